@@ -1,0 +1,83 @@
+import { Command, CommanderError, InvalidArgumentError } from 'commander';
+import { SetupFileError } from '../core/setup/file.ts';
+import { check } from './check.ts';
+import { loudness } from './loudness.ts';
+import { presence } from './presence.ts';
+import { render } from './render.ts';
+
+/** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop-finding stands. */
+type ExitCode = 0 | 1 | 2 | 3;
+
+/** Runs the northfen command. @param args what follows the command's name */
+export async function main(args: string[]): Promise<ExitCode> {
+  let code: ExitCode = 0;
+  const program = new Command('northfen')
+    .description(
+      'Decide which sound reaches which destination, see that it is so, and prove it by measurement.',
+    )
+    .exitOverride()
+    .configureHelp({ showGlobalOptions: true });
+
+  program
+    .command('loudness')
+    .description('Measure loudness and true peak of every audio track of a file.')
+    .argument('<file>', 'an audio or video file')
+    .option('--json', 'print one JSON object')
+    .option('--allow-cut', 'take a WAV that holds less than its header promises')
+    .action(async (file, options) => {
+      await loudness(file, options);
+    });
+
+  program
+    .command('presence')
+    .description('Say whether, where and how loud one sound is in another.')
+    .requiredOption('--reference <file>', 'the sound to look for')
+    .requiredOption('--in <file>', 'the file to look in')
+    .option('--track <number>', 'which audio track of it, counted from 1', wholeNumber, 1)
+    .option('--whole-file', 'look for the sound at any offset, not only within half a second')
+    .option('--json', 'print one JSON object')
+    .action(async (options) => {
+      await presence(options);
+    });
+
+  program
+    .command('check')
+    .description('List the findings of a setup file. Exit code 3 when a stop-finding stands.')
+    .argument('<setup>', 'a setup file (.json)')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      if (await check(file, options)) code = 3;
+    });
+
+  program
+    .command('render')
+    .description(
+      'Render a take of a setup file, measure it and prove it. Media paths are relative to the setup file.',
+    )
+    .argument('<setup>', 'a setup file (.json)')
+    .requiredOption('--out <file.mkv>', 'the take to write')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await render(file, options);
+    });
+
+  try {
+    await program.parseAsync(args, { from: 'user' });
+    return code;
+  } catch (error) {
+    if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+    const message = error instanceof Error ? error.message : String(error);
+    process.stderr.write(`northfen: ${message}\n`);
+    if (error instanceof SetupFileError && error.problems.length > 3) {
+      for (const { field, rule } of error.problems.slice(3)) process.stderr.write(`  ${field}: ${rule}\n`);
+    }
+    return 1;
+  }
+}
+
+function wholeNumber(text: string): number {
+  const value = Number(text);
+  if (!Number.isInteger(value) || value < 1)
+    throw new InvalidArgumentError('must be a whole number from 1 up.');
+  return value;
+}

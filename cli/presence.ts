@@ -1,0 +1,40 @@
+import { findPresence } from '../server/media/findPresence.ts';
+import { clock, figure, printJson, printLines } from './print.ts';
+
+/** Looks for one sound in a track of another file and prints what was found. */
+export async function presence(options: {
+  reference: string;
+  in: string;
+  track: number;
+  wholeFile?: boolean;
+  json?: boolean;
+}): Promise<void> {
+  const found = await findPresence({
+    referencePath: options.reference,
+    trackPath: options.in,
+    trackIndex: options.track - 1,
+    wholeFile: options.wholeFile ?? false,
+  });
+  if (options.json) {
+    printJson({
+      present: found.present,
+      levelDb: found.levelDb,
+      offsetMs: found.offsetMs,
+      confidence: found.confidence,
+      testable: found.testable,
+      intervals: found.intervals,
+    });
+    return;
+  }
+  if (!found.testable) printLines(['Not testable: the reference is silent, or too short to compare.']);
+  else if (!found.present) printLines(['Absent: the reference was not found.']);
+  else {
+    printLines([
+      `Present at ${figure(found.levelDb, 'dB')}, ${figure(found.offsetMs, 'ms')} later than the reference (confidence ${found.confidence.toFixed(4)}):`,
+      ...found.intervals.map(
+        (one) =>
+          `  ${clock(one.startS)} – ${clock(one.endS)}  ${figure(one.levelDb, 'dB')}, offset ${figure(one.offsetMs, 'ms')}`,
+      ),
+    ]);
+  }
+}

@@ -1,0 +1,20 @@
+/** Prints one JSON object on standard output. */
+export function printJson(value: unknown): void {
+  process.stdout.write(`${JSON.stringify(value, null, 2)}\n`);
+}
+
+/** Prints lines on standard output. */
+export function printLines(lines: string[]): void {
+  process.stdout.write(`${lines.join('\n')}\n`);
+}
+
+/** Says a figure with one decimal and its unit, or "–" where there is none. */
+export function figure(value: number | null, unit: string): string {
+  return value === null ? '–' : `${value.toFixed(1)} ${unit}`;
+}
+
+/** Says a time as minutes and seconds. */
+export function clock(seconds: number): string {
+  const minutes = Math.floor(seconds / 60);
+  return `${minutes}:${(seconds - minutes * 60).toFixed(1).padStart(4, '0')}`;
+}

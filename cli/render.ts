@@ -1,0 +1,75 @@
+import { access } from 'node:fs/promises';
+import { dirname, extname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { isContradiction, isLeak } from '../core/measure/proof.ts';
+import type { Setup } from '../core/setup/schema.ts';
+import { renderAndProve } from '../server/jobs/prove.ts';
+import { threadRunner } from '../server/jobs/runner.ts';
+import { figure, printJson, printLines } from './print.ts';
+import { loadSetup, today } from './setupFile.ts';
+
+/** The worker is built beside the command. */
+const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
+
+/** Renders a take of a setup file, measures it, and prints tracks and proof. */
+export async function render(path: string, options: { out: string; json?: boolean }): Promise<void> {
+  const setup = await loadSetup(path);
+  if (extname(options.out).toLowerCase() !== '.mkv')
+    throw new Error('--out must end in .mkv: a take is a Matroska file.');
+  const mediaFiles = await findMedia(setup, dirname(resolve(path)));
+  const started = Date.now();
+  const runner = threadRunner(workerFile);
+  const rendered = await renderAndProve(runner, {
+    setup,
+    mediaFiles,
+    takePath: resolve(options.out),
+    today: today(),
+    onProgress: ({ phase, share }) => {
+      if (process.stderr.isTTY) process.stderr.write(`\r${phase} ${Math.round(share * 100)} %  `);
+    },
+  }).finally(() => runner.close());
+  if (process.stderr.isTTY)
+    process.stderr.write(`\rdone in ${Math.round((Date.now() - started) / 1000)} s\n`);
+
+  const tracks = rendered.tracks.map(({ trackId, outline: _, ...measures }, index) => ({
+    number: index + 1,
+    id: trackId,
+    name: setup.tracks[index].name,
+    ...measures,
+  }));
+  if (options.json) {
+    printJson({ out: options.out, durationS: rendered.durationS, tracks, proof: rendered.proof });
+    return;
+  }
+  const nameOf = (id: string) => [...setup.sources, ...setup.tracks].find((one) => one.id === id)?.name ?? id;
+  const lines = rendered.proof.filter((line) => isLeak(line) || isContradiction(line));
+  printLines([
+    `${options.out}: ${rendered.durationS.toFixed(1)} s, ${tracks.length} tracks`,
+    ...tracks.map(
+      (track) =>
+        `  ${track.number}  ${track.name}: ${figure(track.integratedLufs, 'LUFS')}, true peak ${figure(track.truePeakDbtp, 'dBTP')}`,
+    ),
+    lines.length === 0
+      ? 'Proof: every track carries what it should, and nothing that it must not.'
+      : 'Proof:',
+    ...lines.map(
+      (line) =>
+        `  ${isLeak(line) ? 'LEAK' : 'differs'}  ${nameOf(line.sourceId)} in ${nameOf(line.trackId)}: planned ${figure(line.plannedDb, 'dB')}, measured ${figure(line.measuredDb, 'dB')}`,
+    ),
+  ]);
+}
+
+async function findMedia(setup: Setup, folder: string): Promise<Record<string, string>> {
+  const files: Record<string, string> = {};
+  for (const [index, source] of setup.sources.entries()) {
+    if (!source.media) continue;
+    const path = resolve(folder, source.media.path);
+    await access(path).catch(() => {
+      throw new Error(
+        `sources[${index}].media.path: there is no file ${source.media?.path} beside the setup file. Put it there, or correct the path.`,
+      );
+    });
+    files[source.id] = path;
+  }
+  return files;
+}

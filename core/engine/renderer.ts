@@ -1,0 +1,42 @@
+import type { Schedule } from './compile.ts';
+import { BLOCK_FRAMES, Mixer, type Stereo } from './mixer.ts';
+
+/**
+ * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output
+ * planes. Feeding the same sound in other portions gives the same samples, as long as portions are whole blocks.
+ */
+export class Renderer {
+  readonly outputs: Stereo[];
+  private readonly mixer: Mixer;
+  private readonly silent: Uint8Array;
+
+  /** @param maxFrames the longest portion that `render` will be given */
+  constructor(schedule: Schedule, maxFrames: number) {
+    this.mixer = new Mixer(schedule);
+    this.silent = new Uint8Array(schedule.sourceIds.length);
+    this.outputs = schedule.buses.map(
+      (): Stereo => [new Float32Array(maxFrames), new Float32Array(maxFrames)],
+    );
+  }
+
+  /**
+   * Renders `frames` frames of the inputs (one stereo pair a source) into {@link outputs}, which are overwritten
+   * from their start.
+   */
+  render(inputs: Stereo[], frames: number): void {
+    for (let start = 0; start < frames; start += BLOCK_FRAMES) {
+      const size = Math.min(BLOCK_FRAMES, frames - start);
+      for (let source = 0; source < inputs.length; source++) {
+        this.silent[source] = isSilent(inputs[source], start, start + size) ? 1 : 0;
+      }
+      this.mixer.process(inputs, this.silent, this.outputs, start, size);
+    }
+  }
+}
+
+function isSilent([left, right]: Stereo, start: number, end: number): boolean {
+  for (let frame = start; frame < end; frame++) {
+    if (left[frame] !== 0 || right[frame] !== 0) return false;
+  }
+  return true;
+}

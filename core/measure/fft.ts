@@ -1,0 +1,59 @@
+import loadPffft from '@echogarden/pffft-wasm/simd';
+
+type Library = Awaited<ReturnType<typeof loadPffft>>;
+
+/**
+ * A Fourier transform of real signals of one fixed length. The spectrum is interleaved: index 2k and 2k+1 hold the
+ * real and imaginary part of bin k, except that index 1 holds the (real) Nyquist bin. Neither direction scales:
+ * forward, then inverse, multiplies by the length.
+ */
+export class RealFft {
+  readonly size: number;
+  private readonly library: Library;
+  private readonly setup: number;
+  private readonly input: number;
+  private readonly output: number;
+  private readonly work: number;
+
+  constructor(library: Library, size: number) {
+    this.library = library;
+    this.size = size;
+    this.setup = library._pffft_new_setup(size, 0);
+    if (this.setup === 0)
+      throw new Error(`an FFT of ${size} points is not possible; use 2^a·3^b·5^c with a of 5 or more`);
+    this.input = library._pffft_aligned_malloc(size * 4);
+    this.output = library._pffft_aligned_malloc(size * 4);
+    this.work = library._pffft_aligned_malloc(size * 4);
+  }
+
+  /** Transforms `size` samples into `size` interleaved spectrum values. */
+  forward(samples: Float32Array, spectrum: Float32Array): void {
+    this.transform(samples, spectrum, 0);
+  }
+
+  /** Transforms `size` interleaved spectrum values back into `size` samples. */
+  inverse(spectrum: Float32Array, samples: Float32Array): void {
+    this.transform(spectrum, samples, 1);
+  }
+
+  /** Gives the memory back; the transform cannot be used afterwards. */
+  close(): void {
+    for (const address of [this.input, this.output, this.work]) this.library._pffft_aligned_free(address);
+    this.library._pffft_destroy_setup(this.setup);
+  }
+
+  private transform(from: Float32Array, to: Float32Array, direction: 0 | 1): void {
+    this.library.HEAPF32.set(from.length === this.size ? from : from.subarray(0, this.size), this.input / 4);
+    this.library._pffft_transform_ordered(this.setup, this.input, this.output, this.work, direction);
+    to.set(this.library.HEAPF32.subarray(this.output / 4, this.output / 4 + this.size));
+  }
+}
+
+let library: Promise<Library> | null = null;
+
+/** Loads the FFT library (once) and returns a maker of transforms: `(size) => RealFft`. */
+export async function loadFft(): Promise<(size: number) => RealFft> {
+  library ??= loadPffft();
+  const loaded = await library;
+  return (size) => new RealFft(loaded, size);
+}

@@ -1,0 +1,127 @@
+import type { RealFft } from '../fft.ts';
+import { HIGH_HZ, LOW_HZ, MAX_LAG, RATE, TRANSFORM_FRAMES } from './windows.ts';
+
+const LOW_BIN = Math.ceil((LOW_HZ / RATE) * TRANSFORM_FRAMES);
+const HIGH_BIN = Math.floor((HIGH_HZ / RATE) * TRANSFORM_FRAMES);
+/** A Gaussian spread is this many median absolute deviations (1 / 0.6745). */
+const SPREAD_PER_MAD = 1.4826;
+
+/**
+ * Bins below this share of the mean magnitude of the band are held down: in a track what is leakage, in a reference
+ * all but its prominent bins, so that a sound of few tones is not looked for among its own noise.
+ */
+export const TRACK_SHARE = 0.3;
+export const REFERENCE_SHARE = 3;
+/** The mean magnitude is about 11 in a flattened window that is full of sound; one with next to none stays below. */
+const MIN_FLOOR = 0.3;
+/** The ends of a window fade over 20 ms, since a hard edge at the same place in two sounds would correlate. */
+const FADE_FRAMES = RATE / 50;
+
+/** How many lags a correlation holds: −{@link MAX_LAG} to +{@link MAX_LAG}. */
+export const LAGS = 2 * MAX_LAG + 1;
+
+/**
+ * Generalised cross-correlation with phase transform over the band 80 Hz to 16 kHz (Knapp and Carter, 1976),
+ * between a reference and a track that were padded with zeros to the transform's length.
+ */
+export class Correlator {
+  private readonly fft: RealFft;
+  private readonly padded = new Float32Array(TRANSFORM_FRAMES);
+  private readonly cross = new Float32Array(TRANSFORM_FRAMES);
+  private readonly result = new Float32Array(TRANSFORM_FRAMES);
+
+  /** @param makeFft from `loadFft()` */
+  constructor(makeFft: (size: number) => RealFft) {
+    this.fft = makeFft(TRANSFORM_FRAMES);
+  }
+
+  /**
+   * Returns the spectrum of a flattened window with every bin of the band brought to magnitude 1, and 0 outside of
+   * it. Bins far below the mean hold leakage, not sound, and stay small.
+   * @param spectrum overwritten; as long as the transform
+   * @param share {@link TRACK_SHARE} or {@link REFERENCE_SHARE}
+   */
+  phases(samples: Float32Array, spectrum: Float32Array, share: number): void {
+    this.padded.fill(0);
+    this.padded.set(samples);
+    for (let i = 0; i < FADE_FRAMES; i++) {
+      const gain = 0.5 - 0.5 * Math.cos((Math.PI * (i + 0.5)) / FADE_FRAMES);
+      this.padded[i] *= gain;
+      this.padded[samples.length - 1 - i] *= gain;
+    }
+    this.fft.forward(this.padded, spectrum);
+    spectrum.fill(0, 0, 2 * LOW_BIN);
+    spectrum.fill(0, 2 * HIGH_BIN + 2);
+    const floor = Math.max(share * meanMagnitude(spectrum), MIN_FLOOR);
+    for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
+      const magnitude = Math.sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]) + floor;
+      spectrum[i] /= magnitude;
+      spectrum[i + 1] /= magnitude;
+    }
+  }
+
+  /**
+   * Correlates two windows given by their phases. `lags[MAX_LAG + n]` is the correlation where the track lags the
+   * reference by n frames, in units of the correlation's own robust spread.
+   */
+  correlate(reference: Float32Array, track: Float32Array, lags: Float32Array): void {
+    const cross = this.cross;
+    for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
+      const a = reference[i];
+      const b = reference[i + 1];
+      const c = track[i];
+      const d = track[i + 1];
+      cross[i] = a * c + b * d;
+      cross[i + 1] = a * d - b * c;
+    }
+    this.fft.inverse(cross, this.result);
+    lags.set(this.result.subarray(TRANSFORM_FRAMES - MAX_LAG), 0);
+    lags.set(this.result.subarray(0, MAX_LAG + 1), MAX_LAG);
+    const spread = robustSpread(lags);
+    if (spread === 0) return;
+    for (let i = 0; i < LAGS; i++) lags[i] /= spread;
+  }
+}
+
+/** A peak of a correlation: its lag in frames (with a fraction), its height in spreads, and its polarity. */
+export interface Peak {
+  lag: number;
+  height: number;
+  polarity: 1 | -1;
+}
+
+/** Returns the highest peak, of either polarity, among the lags from `from` to `to` (frames, inclusive). */
+export function highestPeak(lags: Float32Array, from = -MAX_LAG, to = MAX_LAG): Peak {
+  let best = from + MAX_LAG;
+  for (let i = from + MAX_LAG; i <= to + MAX_LAG; i++) {
+    if (Math.abs(lags[i]) > Math.abs(lags[best])) best = i;
+  }
+  const polarity = lags[best] < 0 ? -1 : 1;
+  return { lag: best - MAX_LAG + vertexOffset(lags, best), height: Math.abs(lags[best]), polarity };
+}
+
+/** Returns the spread of values around zero, from the median absolute deviation over an even sample of them. */
+export function robustSpread(values: Float32Array): number {
+  const step = Math.max(1, Math.floor(values.length / 2001));
+  const sample = new Float32Array(Math.floor(values.length / step));
+  for (let i = 0; i < sample.length; i++) sample[i] = Math.abs(values[i * step]);
+  sample.sort();
+  return sample[Math.floor(sample.length / 2)] * SPREAD_PER_MAD;
+}
+
+/** The fraction of a frame by which a parabola through three points has its vertex off the middle one. */
+function vertexOffset(lags: Float32Array, index: number): number {
+  if (index === 0 || index === lags.length - 1) return 0;
+  const [before, at, after] = [lags[index - 1], lags[index], lags[index + 1]];
+  const bend = before - 2 * at + after;
+  const offset = bend === 0 ? 0 : (before - after) / (2 * bend);
+  return Math.abs(offset) <= 0.5 ? offset : 0;
+}
+
+function meanMagnitude(spectrum: Float32Array): number {
+  let sum = 0;
+  for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
+    sum += Math.sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]);
+  }
+  return sum / (HIGH_BIN - LOW_BIN + 1);
+}

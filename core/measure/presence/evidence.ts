@@ -1,0 +1,68 @@
+import { RATE, SILENCE_RMS, STRETCH_FRAMES, STRETCHES } from './windows.ts';
+
+/** No stretch counts for more than this many spreads, so that one repeated word cannot carry a whole window. */
+const CAP = 3;
+/** Stretches in which the reference is this far below its loudest one (−50 dB) hold none of it. */
+const ACTIVE_SHARE = 0.003;
+
+/** Tells, for each quarter of a second of a window, whether the sound is active in it. */
+export function activeStretches(samples: Float32Array): boolean[] {
+  const levels = Array.from({ length: STRETCHES }, (_, stretch) => {
+    let power = 0;
+    for (let i = stretch * STRETCH_FRAMES; i < (stretch + 1) * STRETCH_FRAMES; i++)
+      power += samples[i] * samples[i];
+    return Math.sqrt(power / STRETCH_FRAMES);
+  });
+  const least = Math.max(SILENCE_RMS, ACTIVE_SHARE * Math.max(...levels));
+  return levels.map((level) => level >= least);
+}
+
+/**
+ * Correlates two flattened windows stretch by stretch at one lag. Returns one figure for each quarter of a second,
+ * in units of the spread that unrelated sounds would have; 0 where either side is silent.
+ * @param reference, track flattened windows of equal length
+ * @param lag frames by which the track lags the reference
+ * @param bandwidth independent values a second of a flattened sound (twice its bandwidth in Hz)
+ */
+export function stretchEvidence(
+  reference: Float32Array,
+  track: Float32Array,
+  lag: number,
+  bandwidth: number,
+): Float32Array {
+  const evidence = new Float32Array(STRETCHES);
+  const shift = Math.round(lag);
+  const independent = (STRETCH_FRAMES / RATE) * bandwidth;
+  for (let stretch = 0; stretch < STRETCHES; stretch++) {
+    const from = Math.max(stretch * STRETCH_FRAMES, -shift);
+    const to = Math.min((stretch + 1) * STRETCH_FRAMES, track.length - shift);
+    let cross = 0;
+    let mine = 0;
+    let theirs = 0;
+    for (let i = from; i < to; i++) {
+      const a = reference[i];
+      const b = track[i + shift];
+      cross += a * b;
+      mine += a * a;
+      theirs += b * b;
+    }
+    const power = Math.sqrt(mine * theirs);
+    evidence[stretch] = power > 0 ? (cross / power) * Math.sqrt(independent) : 0;
+  }
+  return evidence;
+}
+
+/**
+ * Sums the evidence of the stretches in which the reference is active, each capped at ±3, in units of the spread
+ * that the sum has by chance.
+ */
+export function spreadEvidence(evidence: Float32Array, active: boolean[]): number {
+  let sum = 0;
+  let count = 0;
+  for (let stretch = 0; stretch < evidence.length; stretch++) {
+    if (!active[stretch]) continue;
+    sum += Math.max(-CAP, Math.min(CAP, evidence[stretch]));
+    count += 1;
+  }
+  return count > 0 ? sum / Math.sqrt(count) : 0;
+}

@@ -1,0 +1,199 @@
+import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
+import { THRESHOLDS } from './thresholds.ts';
+import { HOP_FRAMES, MAX_LAG, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
+
+/** What one window showed of a reference in a track. */
+export interface WindowEvidence {
+  index: number;
+  /** False where the reference is silent: the window says nothing. */
+  testable: boolean;
+  peak: Peak | null;
+  /** Capped evidence over the window's stretches at the peak, in spreads: see `evidence.ts`. */
+  spread: number;
+  /** In how many stretches the reference is active. */
+  activeStretches: number;
+  /** The evidence of each stretch, for finding where in the window the sound begins and ends. */
+  stretches: Float32Array | null;
+  gain: number;
+  weight: number;
+}
+
+/** A stretch of time in which the reference is heard in the track. */
+export interface PresenceInterval {
+  startS: number;
+  endS: number;
+  /** Gain of the reference as found (dB). */
+  levelDb: number;
+  /** How much later the track carries the sound than the reference does (ms). */
+  offsetMs: number;
+}
+
+/** Whether a reference is in a track, how loud and where. */
+export interface Presence {
+  /** False when the reference is silent all along: then nothing can be said. */
+  testable: boolean;
+  present: boolean;
+  levelDb: number | null;
+  offsetMs: number | null;
+  /** 1 less the chance that unrelated sound would look like this, for the strongest evidence found. */
+  confidence: number;
+  intervals: PresenceInterval[];
+}
+
+/** Windows add up to a file with their correlations capped at this many spreads, so that none can carry the sum. */
+const CAP = 6;
+/**
+ * A window in which the reference is active for less than this many stretches (3 s) needs a higher peak, since a short
+ * sound of few tones finds its like by chance.
+ */
+const FULL_STRETCHES = 12;
+/** Lags within 1 ms belong to the same offset. */
+const SAME_LAG = RATE / 1000;
+
+/** Gathers the windows of one reference and one track, and decides. */
+export class PairEvidence {
+  readonly windows: WindowEvidence[] = [];
+  private readonly sum = new Float32Array(LAGS);
+  private summed = 0;
+  private agreed: number | null = null;
+
+  /** Adds the correlation of a window to the file's sum, until that has agreed on a lag. */
+  addLags(lags: Float32Array): void {
+    if (this.agreed !== null) return;
+    for (let i = 0; i < LAGS; i++) {
+      const value = lags[i];
+      this.sum[i] += Math.max(-CAP, Math.min(CAP, value));
+    }
+    this.summed += 1;
+  }
+
+  addWindow(evidence: WindowEvidence): void {
+    this.windows.push(evidence);
+  }
+
+  /**
+   * Tells whether the window before had its gain estimated at the same lag: the estimates of every other window
+   * cover all of the time already, since windows overlap by half.
+   */
+  isGainKnown(index: number, lag: number): boolean {
+    const before = this.windows.at(-1);
+    return (
+      before !== undefined &&
+      before.index === index - 1 &&
+      before.weight > 0 &&
+      Math.abs((before.peak?.lag ?? 0) - lag) <= SAME_LAG
+    );
+  }
+
+  /** The lag that the windows so far agree on, or null; looked at anew with every fourth window. */
+  fileLag(): number | null {
+    if (this.agreed === null && this.summed % 4 === 1) {
+      const peak = this.filePeak();
+      this.agreed = peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
+    }
+    return this.agreed;
+  }
+
+  /** The peak of the sum over the windows so far, or null before there was one. */
+  filePeak(): Peak | null {
+    if (this.summed === 0) return null;
+    const peak = highestPeak(this.sum);
+    return { ...peak, height: peak.height / Math.max(robustSpread(this.sum), 1e-9) };
+  }
+
+  /** Decides over everything that was gathered. `lengthS` is where the shorter of both sounds ends. */
+  result(lengthS: number): Presence {
+    const testable = this.windows.some((window) => window.testable);
+    const file = this.filePeak();
+    const seen = this.windows.filter((window) => isSeen(window, null));
+    const lag = seen.length > 0 ? medianLag(seen) : file && file.height >= THRESHOLDS.file ? file.lag : null;
+    if (!testable || lag === null) {
+      return {
+        testable,
+        present: false,
+        levelDb: null,
+        offsetMs: null,
+        confidence: confidenceOf(this.windows, file),
+        intervals: [],
+      };
+    }
+    const heard = this.windows.filter((window) => isSeen(window, lag));
+    return {
+      testable,
+      present: true,
+      levelDb: levelOf(heard.length > 0 ? heard : this.windows.filter((window) => window.weight > 0)),
+      offsetMs: (lag / RATE) * 1000,
+      confidence: confidenceOf(this.windows, file),
+      intervals: intervalsOf(heard, lengthS),
+    };
+  }
+}
+
+/** Tells whether a window shows the reference by itself, or (given the file's lag) together with the others. */
+export function isSeen({ peak, spread, activeStretches }: WindowEvidence, fileLag: number | null): boolean {
+  if (!peak || spread < THRESHOLDS.spread) return false;
+  if (peak.height >= THRESHOLDS.window * Math.max(1, Math.sqrt(FULL_STRETCHES / activeStretches)))
+    return true;
+  return (
+    fileLag !== null && Math.abs(peak.lag - fileLag) <= SAME_LAG && peak.height >= THRESHOLDS.windowAtLag
+  );
+}
+
+function medianLag(windows: WindowEvidence[]): number {
+  const lags = windows.map((window) => window.peak?.lag ?? 0).sort((a, b) => a - b);
+  return lags[Math.floor(lags.length / 2)];
+}
+
+function levelOf(windows: WindowEvidence[]): number | null {
+  const weight = windows.reduce((sum, window) => sum + window.weight, 0);
+  if (weight === 0) return null;
+  const gain = windows.reduce((sum, window) => sum + window.weight * Math.abs(window.gain), 0) / weight;
+  return gain > 0 && Number.isFinite(gain) ? 20 * Math.log10(gain) : null;
+}
+
+function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval[] {
+  const groups: WindowEvidence[][] = [];
+  for (const window of heard) {
+    const last = groups.at(-1)?.at(-1);
+    const joins =
+      last &&
+      window.index - last.index <= 2 &&
+      Math.abs((window.peak?.lag ?? 0) - (last.peak?.lag ?? 0)) <= SAME_LAG;
+    if (joins) groups.at(-1)?.push(window);
+    else groups.push([window]);
+  }
+  return groups.flatMap((group) => {
+    const levelDb = levelOf(group);
+    if (levelDb === null) return [];
+    return [
+      {
+        startS: edgeOf(group[0], 'first'),
+        endS: Math.min(lengthS, edgeOf(group[group.length - 1], 'last')),
+        levelDb,
+        offsetMs: (medianLag(group) / RATE) * 1000,
+      },
+    ];
+  });
+}
+
+/** The time (s) of the first or the last stretch of a window that shows the sound clearly. */
+function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): number {
+  const startS = (index * HOP_FRAMES) / RATE;
+  const clear = Array.from(stretches ?? []).map((value) => Math.abs(value) > 3);
+  const at = edge === 'first' ? clear.indexOf(true) : clear.lastIndexOf(true);
+  if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
+  return startS + ((edge === 'first' ? at : at + 1) * STRETCH_FRAMES) / RATE;
+}
+
+/**
+ * 1 less the chance that the best window or the sum of an unrelated pair reaches this high: the tail of a Gaussian
+ * over all lags and windows (the null distribution lies below it, see docs/measurements.md).
+ */
+function confidenceOf(windows: WindowEvidence[], file: Peak | null): number {
+  const best = windows.reduce((top, { peak }) => Math.max(top, peak?.height ?? 0), 0);
+  const chance = (height: number, trials: number) =>
+    Math.min(1, (trials * Math.exp(-(height * height) / 2)) / Math.max(height, 1));
+  const byWindow = chance(best, windows.length * 2 * MAX_LAG);
+  const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
+  return 1 - Math.min(byWindow, byFile);
+}

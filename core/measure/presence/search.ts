@@ -1,0 +1,88 @@
+import type { RealFft } from '../fft.ts';
+import { robustSpread } from './correlate.ts';
+import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
+import { SILENCE_RMS, WINDOW_FRAMES } from './windows.ts';
+
+/** Long correlations: 2^20 points hold a window and 16 s of lags. */
+const SIZE = 1 << 20;
+const STEP = SIZE - WINDOW_FRAMES;
+/** As many windows of the reference are looked for, spread over its length. */
+const PROBES = 12;
+
+/**
+ * Finds by how many frames a track lags a reference, at any offset: windows of the reference are correlated
+ * (phase transform) with the whole track, and the lag with the strongest support wins.
+ * @param reference, track mono at 48 kHz
+ * @returns the lag in frames, 0 when nothing stands out
+ */
+export function findLag(
+  makeFft: (size: number) => RealFft,
+  reference: Float32Array,
+  track: Float32Array,
+): number {
+  const fft = makeFft(SIZE);
+  const whitener = new Whitener(makeFft);
+  try {
+    const segments = spectraOf(fft, whitener, track);
+    let best = { lag: 0, height: 0 };
+    for (const start of probeStarts(reference)) {
+      const probe = probeSpectrum(fft, whitener, reference.subarray(start, start + WINDOW_FRAMES));
+      segments.forEach((segment, index) => {
+        const found = strongest(fft, probe, segment);
+        if (found.height > best.height) best = { lag: index * STEP + found.at - start, height: found.height };
+      });
+    }
+    return best.height > 7 ? best.lag : 0;
+  } finally {
+    fft.close();
+  }
+}
+
+function probeStarts(reference: Float32Array): number[] {
+  const room = Math.max(0, reference.length - WINDOW_FRAMES);
+  const starts = Array.from({ length: PROBES }, (_, index) => Math.round((room * index) / (PROBES - 1)));
+  return [...new Set(starts)].filter((start) => {
+    let power = 0;
+    for (let i = start; i < Math.min(reference.length, start + WINDOW_FRAMES); i += 7)
+      power += reference[i] ** 2;
+    return Math.sqrt((power * 7) / WINDOW_FRAMES) > SILENCE_RMS;
+  });
+}
+
+function spectraOf(fft: RealFft, whitener: Whitener, track: Float32Array): Float32Array[] {
+  const flat = new Float32Array(track.length);
+  whitener.whiten(track, flat, TRACK_FLOOR);
+  const spectra: Float32Array[] = [];
+  for (let start = 0; start < flat.length; start += STEP)
+    spectra.push(phasesOf(fft, flat.subarray(start, start + SIZE)));
+  return spectra;
+}
+
+function probeSpectrum(fft: RealFft, whitener: Whitener, window: Float32Array): Float32Array {
+  const flat = new Float32Array(WINDOW_FRAMES);
+  whitener.whiten(window, flat, REFERENCE_FLOOR);
+  return phasesOf(fft, flat);
+}
+
+function phasesOf(fft: RealFft, samples: Float32Array): Float32Array {
+  const padded = new Float32Array(SIZE);
+  padded.set(samples);
+  const spectrum = new Float32Array(SIZE);
+  fft.forward(padded, spectrum);
+  return spectrum;
+}
+
+function strongest(fft: RealFft, probe: Float32Array, segment: Float32Array): { at: number; height: number } {
+  const cross = new Float32Array(SIZE);
+  for (let i = 2; i < SIZE; i += 2) {
+    cross[i] = probe[i] * segment[i] + probe[i + 1] * segment[i + 1];
+    cross[i + 1] = probe[i] * segment[i + 1] - probe[i + 1] * segment[i];
+  }
+  const lags = new Float32Array(SIZE);
+  fft.inverse(cross, lags);
+  const usable = lags.subarray(0, STEP);
+  const spread = robustSpread(usable);
+  let at = 0;
+  for (let i = 0; i < STEP; i++) if (Math.abs(usable[i]) > Math.abs(usable[at])) at = i;
+  return { at, height: spread > 0 ? Math.abs(usable[at]) / spread : 0 };
+}

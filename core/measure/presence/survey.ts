@@ -1,0 +1,205 @@
+import type { RealFft } from '../fft.ts';
+import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
+import { activeStretches, spreadEvidence, stretchEvidence } from './evidence.ts';
+import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
+import { isSeen, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
+import { THRESHOLDS } from './thresholds.ts';
+import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
+import {
+  HIGH_HZ,
+  HOP_FRAMES,
+  LOW_HZ,
+  RATE,
+  SILENCE_RMS,
+  TRANSFORM_FRAMES,
+  WINDOW_FRAMES,
+} from './windows.ts';
+
+const BANDWIDTH = 2 * (HIGH_HZ - LOW_HZ);
+
+/** One sound's latest window and what was made of it. */
+interface Sound {
+  window: Float32Array;
+  flat: Float32Array;
+  phases: Float32Array;
+  /** Too quiet for a reference. */
+  silent: boolean;
+  active: boolean[];
+  /** Nothing but zeros. */
+  empty: boolean;
+  spectra: Map<number, ShortTimeSpectrum>;
+}
+
+/** Options of a survey. `around` limits the search to ±1 ms of a lag (frames) that is known from elsewhere. */
+export interface SurveyOptions {
+  around?: number;
+}
+
+/**
+ * Looks for every reference in every track, as the sounds pass by. All sounds are mono at 48 kHz and start together.
+ * Feed portions of any length; windows of 5 s are examined every 2.5 s. Memory does not grow with the length,
+ * but for a few numbers for each window and pair.
+ *
+ * @example
+ * const survey = new PresenceSurvey(await loadFft(), 1, 1);
+ * survey.add([reference], [track], reference.length);
+ * survey.results()[0][0].present;
+ */
+export class PresenceSurvey {
+  private readonly whitener: Whitener;
+  private readonly correlator: Correlator;
+  private readonly levels: LevelEstimator;
+  private readonly references: Sound[];
+  private readonly tracks: Sound[];
+  private readonly pairs: PairEvidence[][];
+  private readonly lags = new Float32Array(LAGS);
+  private readonly around: number | null;
+  private filled = 0;
+  private windowIndex = 0;
+  private frames = 0;
+
+  /** @param makeFft from `loadFft()` */
+  constructor(
+    makeFft: (size: number) => RealFft,
+    references: number,
+    tracks: number,
+    options: SurveyOptions = {},
+  ) {
+    this.whitener = new Whitener(makeFft);
+    this.correlator = new Correlator(makeFft);
+    this.levels = new LevelEstimator(makeFft);
+    this.references = Array.from({ length: references }, emptySound);
+    this.tracks = Array.from({ length: tracks }, emptySound);
+    this.pairs = Array.from({ length: references }, () =>
+      Array.from({ length: tracks }, () => new PairEvidence()),
+    );
+    this.around = options.around === undefined ? null : Math.round(options.around);
+  }
+
+  /** Takes the next `frames` frames of every reference and every track. */
+  add(references: Float32Array[], tracks: Float32Array[], frames: number): void {
+    for (let from = 0; from < frames; ) {
+      const count = Math.min(frames - from, WINDOW_FRAMES - this.filled);
+      this.references.forEach((sound, i) => {
+        sound.window.set(references[i].subarray(from, from + count), this.filled);
+      });
+      this.tracks.forEach((sound, i) => {
+        sound.window.set(tracks[i].subarray(from, from + count), this.filled);
+      });
+      this.filled += count;
+      this.frames += count;
+      from += count;
+      if (this.filled === WINDOW_FRAMES) this.examineAndMove();
+    }
+  }
+
+  /** Examines what is left and decides: `results()[reference][track]`. Nothing can be added afterwards. */
+  results(): Presence[][] {
+    if (this.filled > HOP_FRAMES || (this.windowIndex === 0 && this.filled > 0)) {
+      for (const sound of [...this.references, ...this.tracks]) sound.window.fill(0, this.filled);
+      this.examine();
+    }
+    return this.pairs.map((row) => row.map((pair) => pair.result(this.frames / RATE)));
+  }
+
+  private examineAndMove(): void {
+    this.examine();
+    for (const { window, flat } of [...this.references, ...this.tracks]) {
+      window.copyWithin(0, HOP_FRAMES);
+      flat.copyWithin(0, HOP_FRAMES);
+    }
+    this.filled = WINDOW_FRAMES - HOP_FRAMES;
+    this.windowIndex += 1;
+  }
+
+  private examine(): void {
+    for (const sound of this.tracks) this.prepare(sound, TRACK_FLOOR, TRACK_SHARE);
+    for (const sound of this.references) {
+      this.prepare(sound, REFERENCE_FLOOR, REFERENCE_SHARE);
+      sound.active = activeStretches(sound.window);
+    }
+    this.references.forEach((reference, r) => {
+      this.tracks.forEach((track, t) => {
+        this.pairs[r][t].addWindow(this.examinePair(reference, track, this.pairs[r][t]));
+      });
+    });
+  }
+
+  private prepare(sound: Sound, floor: number, share: number): void {
+    sound.spectra.clear();
+    const wasEmpty = sound.empty;
+    const level = rms(sound.window);
+    sound.silent = level < SILENCE_RMS;
+    sound.empty = level === 0;
+    if (sound.empty) return;
+    const known = this.windowIndex === 0 || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
+    this.whitener.whiten(sound.window, sound.flat, floor, known);
+    this.correlator.phases(sound.flat, sound.phases, share);
+  }
+
+  private examinePair(reference: Sound, track: Sound, pair: PairEvidence): WindowEvidence {
+    const nothing: WindowEvidence = {
+      index: this.windowIndex,
+      testable: !reference.silent,
+      peak: null,
+      spread: 0,
+      activeStretches: reference.active.filter(Boolean).length,
+      stretches: null,
+      gain: 0,
+      weight: 0,
+    };
+    if (reference.silent || track.empty) return nothing;
+    this.correlator.correlate(reference.phases, track.phases, this.lags);
+    pair.addLags(this.lags);
+    const near = RATE / 1000;
+    const peak =
+      this.around === null
+        ? highestPeak(this.lags)
+        : highestPeak(this.lags, this.around - near, this.around + near);
+    if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
+    const stretches = stretchEvidence(reference.flat, track.flat, peak.lag, BANDWIDTH);
+    const evidence = {
+      ...nothing,
+      peak,
+      stretches,
+      spread: spreadEvidence(stretches, reference.active) * peak.polarity,
+    };
+    const fileLag = this.around ?? pair.fileLag();
+    const seen = isSeen(evidence, fileLag);
+    const lag = seen ? peak.lag : fileLag;
+    if (lag === null || pair.isGainKnown(this.windowIndex, lag)) return evidence;
+    return { ...evidence, ...this.gainAt(reference, track, lag) };
+  }
+
+  private gainAt(reference: Sound, track: Sound, lag: number): { gain: number; weight: number } {
+    const whole = Math.round(lag);
+    return this.levels.gainOf(this.spectrum(reference, -whole), this.spectrum(track, 0), lag - whole);
+  }
+
+  private spectrum(sound: Sound, shift: number): ShortTimeSpectrum {
+    let spectrum = sound.spectra.get(shift);
+    if (!spectrum) {
+      spectrum = this.levels.spectrumOf(sound.window, shift);
+      sound.spectra.set(shift, spectrum);
+    }
+    return spectrum;
+  }
+}
+
+function emptySound(): Sound {
+  return {
+    window: new Float32Array(WINDOW_FRAMES),
+    flat: new Float32Array(WINDOW_FRAMES),
+    phases: new Float32Array(TRANSFORM_FRAMES),
+    silent: true,
+    active: [],
+    empty: true,
+    spectra: new Map(),
+  };
+}
+
+function rms(samples: Float32Array): number {
+  let sum = 0;
+  for (let i = 0; i < samples.length; i++) sum += samples[i] * samples[i];
+  return Math.sqrt(sum / samples.length);
+}

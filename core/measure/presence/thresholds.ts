@@ -1,0 +1,17 @@
+/**
+ * The thresholds of presence, in spreads of the correlation (see `correlate.ts`). They come from a null
+ * distribution, not from a guess: docs/measurements.md says how it was made and what it showed, and
+ * `npm run null` makes it again.
+ */
+export const THRESHOLDS = {
+  /** The peak of one window, searched over every lag. */
+  window: 7,
+  /** The peak of one window within ±1 ms of the lag that the whole file shows. */
+  windowAtLag: 4.5,
+  /** The evidence of the quarter-second stretches of a window, each capped: see `evidence.ts`. */
+  spread: 2.8,
+  /** The peak of the sum over all windows. */
+  file: 7,
+  /** The share of unrelated pairs of five minutes that would be called present. */
+  falseAlarms: 0.001,
+} as const;

@@ -1,0 +1,89 @@
+import type { RealFft } from '../fft.ts';
+import { HIGH_HZ, LOW_HZ, RATE } from './windows.ts';
+
+/** 40 ms; half of it divides the hop between windows, so that frames of one window fall on those of the next. */
+const FRAME = 1920;
+const HOP = FRAME / 2;
+/** The last samples of a window are flattened without what follows them: they are done again in the next window. */
+export const UNFINISHED_FRAMES = HOP;
+const LOW_BIN = Math.ceil((LOW_HZ / RATE) * FRAME);
+const HIGH_BIN = Math.floor((HIGH_HZ / RATE) * FRAME);
+/** Bins below this magnitude (white noise at about −110 dBFS) hold nothing but rounding. */
+const FLOOR = 1e-4;
+/**
+ * Bins this far below the strongest of their frame count less and less: in a track only what is leakage (−80 dB), in
+ * a reference also what is faint in it (−40 dB), since that is masked first.
+ */
+export const TRACK_FLOOR = 1e-4;
+export const REFERENCE_FLOOR = 1e-2;
+
+/**
+ * Flattens a sound in time and frequency: every bin of a short-time spectrum gets about the same magnitude and
+ * keeps its phase. The quiet background in the pauses of speech then counts as much as the speech, which is what
+ * lets a correlation find music far below a voice. (The weighting of the phase transform, Knapp and Carter 1976,
+ * at a finer scale in time.)
+ */
+export class Whitener {
+  private readonly fft: RealFft;
+  private readonly slope = new Float32Array(FRAME);
+  private readonly frame = new Float32Array(FRAME);
+  private readonly spectrum = new Float32Array(FRAME);
+
+  /** @param makeFft from `loadFft()` */
+  constructor(makeFft: (size: number) => RealFft) {
+    this.fft = makeFft(FRAME);
+    for (let i = 0; i < FRAME; i++) this.slope[i] = Math.sin((Math.PI * (i + 0.5)) / FRAME);
+  }
+
+  /**
+   * Writes the flattened samples into `out` (as long as `samples`).
+   * @param floor {@link TRACK_FLOOR} or {@link REFERENCE_FLOOR}
+   * @param from a multiple of 960: samples before it are left as they are, having been flattened earlier
+   */
+  whiten(samples: Float32Array, out: Float32Array, floor: number, from = 0): void {
+    out.fill(0, from);
+    for (let start = from - HOP; start < samples.length; start += HOP) {
+      if (this.load(samples, start)) this.addFrame(out, start, from, floor);
+    }
+  }
+
+  private load(samples: Float32Array, start: number): boolean {
+    const from = Math.max(0, -start);
+    const to = Math.min(FRAME, samples.length - start);
+    if (from > 0 || to < FRAME) this.frame.fill(0);
+    let sum = 0;
+    for (let i = from; i < to; i++) {
+      const value = samples[start + i] * this.slope[i];
+      this.frame[i] = value;
+      sum += Math.abs(value);
+    }
+    return sum > 0;
+  }
+
+  private addFrame(out: Float32Array, start: number, first: number, floor: number): void {
+    this.fft.forward(this.frame, this.spectrum);
+    flatten(this.spectrum, floor);
+    this.fft.inverse(this.spectrum, this.frame);
+    const from = Math.max(0, first - start);
+    const to = Math.min(FRAME, out.length - start);
+    for (let i = from; i < to; i++) out[start + i] += this.frame[i] * this.slope[i];
+  }
+}
+
+function flatten(spectrum: Float32Array, relativeFloor: number): void {
+  let strongest = 0;
+  for (let bin = LOW_BIN; bin <= HIGH_BIN; bin++) {
+    const power = spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2;
+    if (power > strongest) strongest = power;
+  }
+  const floor = Math.max(FLOOR, relativeFloor * Math.sqrt(strongest)) ** 2;
+  const scale = 1 / FRAME;
+  for (let bin = 0; bin < FRAME / 2; bin++) {
+    const re = spectrum[2 * bin];
+    const im = spectrum[2 * bin + 1];
+    const inBand = bin >= LOW_BIN && bin <= HIGH_BIN;
+    const gain = inBand ? scale / Math.sqrt(re * re + im * im + floor) : 0;
+    spectrum[2 * bin] = re * gain;
+    spectrum[2 * bin + 1] = im * gain;
+  }
+}

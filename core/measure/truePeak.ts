@@ -1,0 +1,84 @@
+import { toDb } from '../signal/decibel.ts';
+
+/**
+ * The 48 taps of the interpolating filter, as four phases of twelve.
+ * Source: ITU-R BS.1770-5 Annex 2, "Example of a set of filter coefficients".
+ */
+const PHASES = [
+  [
+    0.001708984375, 0.010986328125, -0.0196533203125, 0.033203125, -0.0594482421875, 0.1373291015625,
+    0.97216796875, -0.102294921875, 0.047607421875, -0.026611328125, 0.014892578125, -0.00830078125,
+  ],
+  [
+    -0.0291748046875, 0.029296875, -0.0517578125, 0.089111328125, -0.16650390625, 0.465087890625,
+    0.77978515625, -0.2003173828125, 0.1015625, -0.0582275390625, 0.0330810546875, -0.0189208984375,
+  ],
+  [
+    -0.0189208984375, 0.0330810546875, -0.0582275390625, 0.1015625, -0.2003173828125, 0.77978515625,
+    0.465087890625, -0.16650390625, 0.089111328125, -0.0517578125, 0.029296875, -0.0291748046875,
+  ],
+  [
+    -0.00830078125, 0.014892578125, -0.026611328125, 0.047607421875, -0.102294921875, 0.97216796875,
+    0.1373291015625, -0.0594482421875, 0.033203125, -0.0196533203125, 0.010986328125, 0.001708984375,
+  ],
+];
+const TAPS = 12;
+/** No phase can exceed the largest of its twelve inputs by more than this (the largest sum of magnitudes). */
+const HEADROOM = Math.max(...PHASES.map((phase) => phase.reduce((sum, tap) => sum + Math.abs(tap), 0)));
+const STRETCH = 32;
+
+/**
+ * Measures the true peak of one channel: four-times oversampling, and the largest magnitude of the samples and the
+ * points between them (the samples themselves are counted too, since the filter's phases all lie between them).
+ * Stretches that cannot hold a new peak are passed over, which changes no result.
+ */
+export class TruePeakMeter {
+  private readonly work = new Float32Array(TAPS - 1 + STRETCH);
+  private highest = 0;
+
+  /** Takes the next samples, from index `start` up to `end`. */
+  add(samples: Float32Array, start = 0, end = samples.length): void {
+    for (let from = start; from < end; from += STRETCH) {
+      const count = Math.min(STRETCH, end - from);
+      this.work.copyWithin(0, STRETCH);
+      for (let i = 0; i < count; i++) this.work[TAPS - 1 + i] = samples[from + i];
+      if (count < STRETCH) this.shortStretch(count);
+      else this.scan(count);
+    }
+  }
+
+  /** The true peak so far as an amplitude; 1 is full scale. */
+  peak(): number {
+    return this.highest;
+  }
+
+  /** The true peak so far in dBTP, or null when there was nothing but silence. */
+  peakDbtp(): number | null {
+    return this.highest > 0 ? toDb(this.highest) : null;
+  }
+
+  /** After a short stretch, the newest samples are moved to the end, where the next one looks for its history. */
+  private shortStretch(count: number): void {
+    this.scan(count);
+    this.work.copyWithin(STRETCH, count, count + TAPS - 1);
+  }
+
+  private scan(count: number): void {
+    const work = this.work;
+    let sample = 0;
+    for (let i = 0; i < TAPS - 1 + count; i++) {
+      const magnitude = Math.abs(work[i]);
+      if (magnitude > sample) sample = magnitude;
+    }
+    if (sample * HEADROOM <= this.highest) return;
+    if (sample > this.highest) this.highest = sample;
+    for (const phase of PHASES) {
+      for (let i = 0; i < count; i++) {
+        let sum = 0;
+        for (let tap = 0; tap < TAPS; tap++) sum += phase[tap] * work[i + TAPS - 1 - tap];
+        const magnitude = Math.abs(sum);
+        if (magnitude > this.highest) this.highest = magnitude;
+      }
+    }
+  }
+}

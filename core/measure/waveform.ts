@@ -1,0 +1,39 @@
+/** The outline of a sound for drawing: the largest magnitude of each stretch of equal length, 0 to 1 and beyond. */
+export class WaveformOutline {
+  private readonly stretchFrames: number;
+  private peaks: number[] = [];
+  private current = 0;
+  private filled = 0;
+
+  /** @param stretchFrames how many frames each value stands for */
+  constructor(stretchFrames: number) {
+    this.stretchFrames = stretchFrames;
+  }
+
+  /** Takes the next `frames` frames of the planes. */
+  add(planes: ArrayLike<Float32Array>, frames: number): void {
+    for (let frame = 0; frame < frames; frame++) {
+      for (let channel = 0; channel < planes.length; channel++) {
+        const magnitude = Math.abs(planes[channel][frame]);
+        if (magnitude > this.current) this.current = magnitude;
+      }
+      this.filled += 1;
+      if (this.filled === this.stretchFrames) this.close();
+    }
+  }
+
+  /** Returns the outline so far, rounded to four digits, the last stretch included even when it is not full. */
+  result(): number[] {
+    return this.filled > 0 ? [...this.peaks, rounded(this.current)] : this.peaks;
+  }
+
+  private close(): void {
+    this.peaks.push(rounded(this.current));
+    this.current = 0;
+    this.filled = 0;
+  }
+}
+
+function rounded(value: number): number {
+  return Math.round(value * 10_000) / 10_000;
+}

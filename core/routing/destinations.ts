@@ -1,0 +1,63 @@
+import { DEFAULT_TRACK_LIMIT, type Setup, type Track } from '../setup/schema.ts';
+
+/**
+ * A place where somebody listens. Live and VOD are fed by the track that has the use; every other track of the
+ * sheet is a destination of its own (`file`). `feedId` is what a send must name to reach it, or null when no
+ * track has the use.
+ */
+export interface Destination {
+  id: string;
+  name: string;
+  kind: 'headphones' | 'friends' | 'live' | 'vod' | 'file';
+  feedId: string | null;
+  track: Track | null;
+  /** The track's number on the sheet, counted from one. */
+  trackNumber: number | null;
+  targetLufs: number | undefined;
+}
+
+/** Returns every destination of the setup: the listed ones first, then the tracks that feed none of those. */
+export function destinationsOf(setup: Setup): Destination[] {
+  const feeding = new Set<Track>();
+  const listed = setup.destinations.map((destination): Destination => {
+    const { id, name, kind, targetLufs } = destination;
+    if (kind === 'headphones' || kind === 'friends') {
+      return { id, name, kind, feedId: id, track: null, trackNumber: null, targetLufs };
+    }
+    const track = setup.tracks.find((one) => one.uses.includes(kind)) ?? null;
+    if (track) feeding.add(track);
+    return {
+      id,
+      name,
+      kind,
+      feedId: track?.id ?? null,
+      track,
+      trackNumber: numberOf(setup, track),
+      targetLufs,
+    };
+  });
+  const files = setup.tracks
+    .filter((track) => !feeding.has(track))
+    .map((track): Destination => {
+      const trackNumber = numberOf(setup, track);
+      return {
+        id: track.id,
+        name: track.name,
+        kind: 'file',
+        feedId: track.id,
+        track,
+        trackNumber,
+        targetLufs: undefined,
+      };
+    });
+  return [...listed, ...files];
+}
+
+/** Returns how many tracks the recorder of the setup has. */
+export function trackLimitOf(setup: Setup): number {
+  return setup.recorder.trackLimit ?? DEFAULT_TRACK_LIMIT;
+}
+
+function numberOf(setup: Setup, track: Track | null): number | null {
+  return track ? setup.tracks.indexOf(track) + 1 : null;
+}

@@ -1,0 +1,258 @@
+import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
+import type { Setup, Source } from '../setup/schema.ts';
+import { type Destination, trackLimitOf } from './destinations.ts';
+import { type Intent, intentOf } from './intent.ts';
+import { type Arrival, AUDIBLE_DB, type Reach, type RouteCard, reachOf } from './reach.ts';
+
+export const FINDING_CODES = [
+  'leak.live',
+  'leak.vod',
+  'leak.upload',
+  'uses',
+  'track-limit',
+  'missing',
+  'unwanted',
+  'no-own-track',
+] as const;
+export type FindingCode = (typeof FINDING_CODES)[number];
+export type Severity = 'stop' | 'warn' | 'note';
+
+/** A difference between what is wanted and what arrives; `paths` are the route cards that cause it. */
+export interface Finding {
+  /** Stable while the same difference stands: code, source and destination. */
+  id: string;
+  code: FindingCode;
+  severity: Severity;
+  message: string;
+  source: string | null;
+  destination: string | null;
+  paths: RouteCard[];
+}
+
+/** What the rules below look at. */
+interface Survey {
+  setup: Setup;
+  reach: Reach;
+  intent: Intent;
+  today: string;
+}
+
+const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
+
+/**
+ * Returns every finding of the setup, the gravest first. `today` (`YYYY-MM-DD`) decides which clearances have
+ * expired. Pass the reach along when it is already known.
+ */
+export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Finding[] {
+  const survey: Survey = { setup, reach, intent: intentOf(setup), today };
+  const found = [...setupFindings(survey)];
+  for (const source of setup.sources) {
+    for (const destination of reach.destinations) {
+      const arrival = reach.at(source.id, destination.id);
+      if (arrival) found.push(...arrivalFindings(survey, source, destination, arrival));
+      const missing = missingFinding(survey, source, destination, arrival);
+      if (missing) found.push(missing);
+    }
+    const alone = noOwnTrack(survey, source);
+    if (alone) found.push(alone);
+  }
+  return found.sort(
+    (a, b) =>
+      SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity) ||
+      FINDING_CODES.indexOf(a.code) - FINDING_CODES.indexOf(b.code),
+  );
+}
+
+/** Says a gain in words: "at −12.0 dB", "unchanged in level". */
+function atLevel(gainDb: number): string {
+  return Math.abs(gainDb) < 0.05
+    ? 'at full level (0.0 dB)'
+    : `at ${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
+}
+
+function finding(
+  code: FindingCode,
+  severity: Severity,
+  message: string,
+  about: { source?: string; destination?: string; paths?: RouteCard[]; detail?: string } = {},
+): Finding {
+  const { source = null, destination = null, paths = [], detail = '' } = about;
+  const id = [code, source ?? '', destination ?? '', detail].join(':').replace(/:+$/, '');
+  return { id, code, severity, message, source, destination, paths };
+}
+
+function* arrivalFindings(
+  survey: Survey,
+  source: Source,
+  destination: Destination,
+  arrival: Arrival,
+): Generator<Finding> {
+  const { today, intent } = survey;
+  const about = { source: source.id, destination: destination.id, paths: arrival.paths };
+  const level = atLevel(arrival.gainDb);
+  const track = destination.track;
+  const leaks = (use: ClearanceUse) => !isCleared(source.clearance, use, today);
+  let leaked = false;
+
+  if (track?.uses.includes('live') && leaks('live')) {
+    leaked = true;
+    yield finding(
+      'leak.live',
+      'stop',
+      `${source.name} arrives at the live broadcast ${level}, and is not cleared for live.`,
+      about,
+    );
+  }
+  if (track?.uses.includes('vod') && leaks('vod')) {
+    leaked = true;
+    yield finding(
+      'leak.vod',
+      'stop',
+      `${source.name} stays in the VOD ${level}, and is not cleared for the VOD.`,
+      about,
+    );
+  }
+  if (track?.purpose === 'publish' && leaks('upload')) {
+    leaked = true;
+    yield finding(
+      'leak.upload',
+      'stop',
+      `${source.name} is in track ${destination.trackNumber}, “${track.name}”, ${level}; that track is for publishing, and ${source.name} is not cleared for upload.`,
+      about,
+    );
+  }
+  if (leaked) return;
+  if (intent.at(source.id, destination.id) === null) {
+    yield finding(
+      'unwanted',
+      'warn',
+      `${source.name} arrives at ${placeName(destination)} ${level}, but is not wanted there.`,
+      about,
+    );
+  } else if (track?.purpose === 'edit' && leaks('edit')) {
+    yield finding(
+      'unwanted',
+      'warn',
+      `${source.name} is on the edit track “${track.name}” ${level}, but is not cleared for editing.`,
+      about,
+    );
+  }
+}
+
+function missingFinding(
+  survey: Survey,
+  source: Source,
+  destination: Destination,
+  arrival: Arrival | null,
+): Finding | null {
+  const wanted = survey.intent.at(source.id, destination.id);
+  if (wanted === null || (arrival && arrival.gainDb >= AUDIBLE_DB)) return null;
+  const onAir = destination.kind === 'live' || destination.kind === 'vod';
+  const why = arrival
+    ? `it arrives ${atLevel(arrival.gainDb)}, too quiet to be heard`
+    : destination.feedId === null
+      ? `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`
+      : 'its send is closed';
+  return finding(
+    'missing',
+    onAir ? 'stop' : 'warn',
+    `${source.name} is wanted at ${placeName(destination)} but does not arrive: ${why}.`,
+    {
+      source: source.id,
+      destination: destination.id,
+      paths: arrival?.paths ?? [],
+    },
+  );
+}
+
+function noOwnTrack({ setup, reach, today }: Survey, source: Source): Finding | null {
+  if (source.ownTrack === false || !isCleared(source.clearance, 'edit', today)) return null;
+  const shared: { name: string; others: string[]; paths: RouteCard[] }[] = [];
+  for (const destination of reach.destinations) {
+    const { track } = destination;
+    if (track?.purpose !== 'edit' || !track.uses.includes('file')) continue;
+    const arrival = reach.at(source.id, destination.id);
+    if (!arrival || arrival.gainDb < AUDIBLE_DB) continue;
+    const others = setup.sources.filter((other) => other !== source && reach.at(other.id, destination.id));
+    if (others.length === 0) return null;
+    shared.push({ name: track.name, others: others.map((other) => other.name), paths: arrival.paths });
+  }
+  const why =
+    shared.length === 0
+      ? 'it is on no edit track'
+      : `${shared.map(({ name, others }) => `on “${name}” it is together with ${others.join(', ')}`).join('; ')}`;
+  return finding(
+    'no-own-track',
+    'warn',
+    `${source.name} has no track of its own, so it cannot be edited apart: ${why}.`,
+    {
+      source: source.id,
+      paths: shared.flatMap(({ paths }) => paths),
+    },
+  );
+}
+
+function* setupFindings({ setup }: Survey): Generator<Finding> {
+  const limit = trackLimitOf(setup);
+  if (setup.tracks.length > limit) {
+    const beyond = setup.tracks.slice(limit).map((track) => `“${track.name}”`);
+    yield finding(
+      'track-limit',
+      'stop',
+      `The sheet has ${setup.tracks.length} tracks, but the recorder has ${limit}: ${beyond.join(', ')} would not be recorded.`,
+    );
+  }
+  for (const use of ['live', 'vod'] as const) {
+    const word = use === 'vod' ? 'VOD' : 'live';
+    const tracks = setup.tracks.filter((track) => track.uses.includes(use));
+    const destination = setup.destinations.find((one) => one.kind === use);
+    const wanted = destination && setup.intent.some((wish) => wish.destination === destination.id);
+    if (tracks.length > 1) {
+      const names = tracks.map((track) => `“${track.name}”`).join(' and ');
+      yield finding(
+        'uses',
+        'stop',
+        `${names} both have the use ${word}; only one track can be the ${word} one.`,
+        { detail: use },
+      );
+    } else if (tracks.length === 0 && wanted) {
+      yield finding(
+        'uses',
+        'stop',
+        `Sounds are wanted at ${destination.name}, but no track has the use ${word}.`,
+        {
+          destination: destination.id,
+          detail: use,
+        },
+      );
+    }
+  }
+  const vodTrack = setup.tracks.find((track) => track.uses.includes('vod'));
+  if (setup.recorder.recordVod && vodTrack && !vodTrack.uses.includes('file')) {
+    yield finding(
+      'uses',
+      'warn',
+      `The VOD is to be in the local file as well, but “${vodTrack.name}” is not recorded.`,
+      {
+        detail: 'record-vod',
+      },
+    );
+  }
+  for (const track of setup.tracks.filter((one) => one.uses.length === 0)) {
+    yield finding(
+      'uses',
+      'note',
+      `Track “${track.name}” has no use: it is neither live, nor VOD, nor in the file.`,
+      {
+        destination: track.id,
+        detail: 'idle',
+      },
+    );
+  }
+}
+
+function placeName(destination: Destination): string {
+  return destination.kind === 'file'
+    ? `track ${destination.trackNumber}, “${destination.name}”`
+    : destination.name;
+}

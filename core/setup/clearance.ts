@@ -1,0 +1,71 @@
+import { z } from 'zod';
+
+/** The uses that a sound can be put to, in the order in which screens and files name them. */
+export const USES = ['live', 'vod', 'upload', 'edit'] as const;
+export type ClearanceUse = (typeof USES)[number];
+
+export const ClearanceSchema = z.strictObject({
+  live: z.boolean().describe('May be heard in the live broadcast.'),
+  vod: z.boolean().describe('May stay in the VOD.'),
+  upload: z.boolean().describe('May be in a track that is published.'),
+  edit: z.boolean().describe('May be kept on an edit track.'),
+  note: z.string().max(500).optional().describe('Where the clearance comes from, in the creator’s words.'),
+  expiresOn: z.iso
+    .date()
+    .optional()
+    .describe('The last day on which the clearance holds; afterwards every use counts as no.'),
+});
+export type Clearance = z.infer<typeof ClearanceSchema>;
+
+/** The named presets of clearance; a clearance that fits none of them is "by hand". */
+export const CLEARANCE_PRESETS = {
+  own: { label: 'Own', hint: 'yours to use anywhere', live: true, vod: true, upload: true, edit: true },
+  liveOnly: { label: 'Live only', hint: 'licensed music', live: true, vod: false, upload: false, edit: true },
+  liveAndVod: {
+    label: 'Live and VOD',
+    hint: 'friends in voice chat, unless they agree to more',
+    live: true,
+    vod: true,
+    upload: false,
+    edit: true,
+  },
+  localOnly: {
+    label: 'Local only',
+    hint: 'kept for the edit',
+    live: false,
+    vod: false,
+    upload: false,
+    edit: true,
+  },
+  never: {
+    label: 'Never',
+    hint: 'notifications, private calls',
+    live: false,
+    vod: false,
+    upload: false,
+    edit: false,
+  },
+} as const;
+export type ClearancePreset = keyof typeof CLEARANCE_PRESETS;
+
+/** Returns the clearance that a preset stands for, as a fresh object without note or expiry. */
+export function clearanceOf(preset: ClearancePreset): Clearance {
+  const { live, vod, upload, edit } = CLEARANCE_PRESETS[preset];
+  return { live, vod, upload, edit };
+}
+
+/** Returns the preset whose four uses equal those of the clearance, or null when it was set by hand. */
+export function presetOf(clearance: Clearance): ClearancePreset | null {
+  const names = Object.keys(CLEARANCE_PRESETS) as ClearancePreset[];
+  return names.find((name) => USES.every((use) => CLEARANCE_PRESETS[name][use] === clearance[use])) ?? null;
+}
+
+/** Tells whether the clearance has run out on the given day (`YYYY-MM-DD`). */
+export function hasExpired(clearance: Clearance, today: string): boolean {
+  return clearance.expiresOn !== undefined && clearance.expiresOn < today;
+}
+
+/** Tells whether the use is allowed on the given day (`YYYY-MM-DD`); an expired clearance allows nothing. */
+export function isCleared(clearance: Clearance, use: ClearanceUse, today: string): boolean {
+  return clearance[use] && !hasExpired(clearance, today);
+}

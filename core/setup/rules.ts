@@ -1,0 +1,117 @@
+import type { Setup } from './schema.ts';
+
+/** A rule of the setup that does not hold: the field, as a path into the file, and what is to be done. */
+export interface Problem {
+  field: string;
+  rule: string;
+}
+
+/**
+ * Returns every cross-reference of the setup that does not hold (the schema has been met before): ids that are
+ * used twice, sends and wishes that name a thing that is not there, sources without a pickup.
+ */
+export function brokenRules(setup: Setup): Problem[] {
+  return [
+    ...duplicateIds(setup),
+    ...brokenPickups(setup),
+    ...brokenSends(setup),
+    ...brokenWishes(setup),
+    ...brokenDestinations(setup),
+  ];
+}
+
+function duplicateIds(setup: Setup): Problem[] {
+  const problems: Problem[] = [];
+  const seen = new Map<string, string>();
+  for (const list of ['sources', 'pickups', 'tracks', 'destinations'] as const) {
+    setup[list].forEach(({ id }, index) => {
+      const field = `${list}[${index}].id`;
+      const first = seen.get(id);
+      if (first)
+        problems.push({
+          field,
+          rule: `the id "${id}" is already used by ${first}; give each thing an id of its own`,
+        });
+      else seen.set(id, field.replace('.id', ''));
+    });
+  }
+  return problems;
+}
+
+function brokenPickups(setup: Setup): Problem[] {
+  const problems: Problem[] = [];
+  const sources = new Set(setup.sources.map((source) => source.id));
+  const taken = new Set<string>();
+  setup.pickups.forEach((pickup, index) => {
+    const field = `pickups[${index}].source`;
+    if (!sources.has(pickup.source)) problems.push({ field, rule: `there is no source "${pickup.source}"` });
+    if (taken.has(pickup.source))
+      problems.push({ field, rule: `the source "${pickup.source}" has a pickup already; one is allowed` });
+    taken.add(pickup.source);
+  });
+  setup.sources.forEach((source, index) => {
+    if (!taken.has(source.id))
+      problems.push({ field: `sources[${index}]`, rule: `the source "${source.id}" has no pickup; add one` });
+  });
+  return problems;
+}
+
+function brokenSends(setup: Setup): Problem[] {
+  const problems: Problem[] = [];
+  const pickups = new Set(setup.pickups.map((pickup) => pickup.id));
+  const feeds = feedIds(setup);
+  const seen = new Set<string>();
+  setup.sends.forEach((send, index) => {
+    const field = `sends[${index}]`;
+    if (!pickups.has(send.pickup))
+      problems.push({ field: `${field}.pickup`, rule: `there is no pickup "${send.pickup}"` });
+    if (!feeds.has(send.to)) {
+      problems.push({
+        field: `${field}.to`,
+        rule: `there is no track, headphones or friends with the id "${send.to}"`,
+      });
+    }
+    const pair = `${send.pickup} ${send.to}`;
+    if (seen.has(pair))
+      problems.push({ field, rule: `the pickup "${send.pickup}" already has a send to "${send.to}"` });
+    seen.add(pair);
+  });
+  return problems;
+}
+
+function brokenWishes(setup: Setup): Problem[] {
+  const problems: Problem[] = [];
+  const sources = new Set(setup.sources.map((source) => source.id));
+  const destinations = new Set([...setup.destinations, ...setup.tracks].map((place) => place.id));
+  const seen = new Set<string>();
+  setup.intent.forEach((wish, index) => {
+    const field = `intent[${index}]`;
+    if (!sources.has(wish.source))
+      problems.push({ field: `${field}.source`, rule: `there is no source "${wish.source}"` });
+    if (!destinations.has(wish.destination)) {
+      problems.push({
+        field: `${field}.destination`,
+        rule: `there is no destination or track "${wish.destination}"`,
+      });
+    }
+    const pair = `${wish.source} ${wish.destination}`;
+    if (seen.has(pair))
+      problems.push({ field, rule: `"${wish.source}" at "${wish.destination}" is listed twice` });
+    seen.add(pair);
+  });
+  return problems;
+}
+
+function brokenDestinations(setup: Setup): Problem[] {
+  return (['live', 'vod'] as const).flatMap((kind) => {
+    const found = setup.destinations.filter((destination) => destination.kind === kind);
+    return found.length > 1
+      ? [{ field: 'destinations', rule: `only one destination may be of the kind "${kind}"` }]
+      : [];
+  });
+}
+
+function feedIds(setup: Setup): Set<string> {
+  const ears = setup.destinations.filter(({ kind }) => kind === 'headphones' || kind === 'friends');
+  return new Set([...ears, ...setup.tracks].map((feed) => feed.id));
+}

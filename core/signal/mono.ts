@@ -1,0 +1,15 @@
+/**
+ * Returns the mean of both sides, for measuring; where that all but cancels (a sound with its sides out of phase),
+ * the left side alone, so that such a sound is not taken for silence.
+ */
+export function toMono([left, right]: readonly [Float32Array, Float32Array]): Float32Array {
+  const mono = new Float32Array(left.length);
+  let middle = 0;
+  let side = 0;
+  for (let frame = 0; frame < mono.length; frame++) {
+    mono[frame] = (left[frame] + right[frame]) * 0.5;
+    middle += mono[frame] ** 2;
+    side += left[frame] ** 2;
+  }
+  return middle > side * 1e-4 ? mono : left.slice();
+}

@@ -1,0 +1,45 @@
+import { join } from 'node:path';
+import express, { type Express } from 'express';
+import { pinoHttp } from 'pino-http';
+import type { ServerContext } from './context.ts';
+import { answerError } from './errors.ts';
+import { HttpError } from './httpError.ts';
+import { localOnly } from './localOnly.ts';
+import { mediaRoutes } from './routes/media.ts';
+import { renderRoutes, setupRenderRoutes } from './routes/renders.ts';
+import { setupRoutes } from './routes/setups.ts';
+import { takeRoutes } from './routes/takes.ts';
+
+/** Returns the web application: the interface under /, its data under /api. */
+export function createApp(context: ServerContext, webDir: string | null): Express {
+  const app = express();
+  app.disable('x-powered-by');
+  app.use(pinoHttp({ logger: context.log, autoLogging: false }));
+  app.use(localOnly);
+  app.use((_request, response, next) => {
+    response.set('X-Content-Type-Options', 'nosniff');
+    response.set(
+      'Content-Security-Policy',
+      "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:",
+    );
+    next();
+  });
+  app.get('/api/events', (request, response) => context.events.connect(request, response));
+  app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
+  app.use('/api/setups', setupRoutes(context));
+  app.use('/api/media', mediaRoutes(context));
+  app.use('/api/renders', renderRoutes(context));
+  app.use('/api/takes', takeRoutes(context));
+  app.use('/api', () => {
+    throw new HttpError(404, 'not-found', 'There is nothing at this address.');
+  });
+  if (webDir) {
+    app.use(express.static(webDir, { index: false, immutable: true, maxAge: '1y' }));
+    app.get('/{*page}', (_request, response) => {
+      response.set('Cache-Control', 'no-cache');
+      response.sendFile(join(webDir, 'index.html'));
+    });
+  }
+  app.use(answerError);
+  return app;
+}

@@ -1,0 +1,59 @@
+import type { ErrorRequestHandler } from 'express';
+import { ZodError } from 'zod';
+import { EditError } from '../core/setup/edits.ts';
+import { describeProblems, problemOf, SetupFileError } from '../core/setup/file.ts';
+import type { Problem } from '../core/setup/rules.ts';
+import { HttpError } from './httpError.ts';
+import { DiskFullError } from './media/diskFile.ts';
+import { MediaError } from './media/mediaError.ts';
+
+/** What every failed request is answered with. */
+export interface ErrorBody {
+  error: { code: string; message: string; problems: Problem[] };
+}
+
+/** Turns what a route threw into an answer with a sentence that helps; only real faults are logged. */
+export const answerError: ErrorRequestHandler = (error, request, response, _next) => {
+  const { status, code, message, problems } = answerFor(error);
+  if (status === 500) request.log?.error({ err: error }, 'request failed');
+  if (response.headersSent) {
+    response.destroy();
+    return;
+  }
+  response.status(status).json({ error: { code, message, problems } } satisfies ErrorBody);
+};
+
+function answerFor(error: unknown): { status: number; code: string; message: string; problems: Problem[] } {
+  if (error instanceof HttpError) return error;
+  if (error instanceof SetupFileError)
+    return { status: 422, code: 'setup-refused', message: error.message, problems: error.problems };
+  if (error instanceof EditError)
+    return { status: 422, code: 'edit-refused', message: error.message, problems: error.problems };
+  if (error instanceof MediaError)
+    return { status: 422, code: `media-${error.code}`, message: error.message, problems: [] };
+  if (error instanceof DiskFullError)
+    return { status: 507, code: 'disk-full', message: error.message, problems: [] };
+  if (error instanceof ZodError) {
+    const problems = error.issues.map(problemOf);
+    return { status: 400, code: 'bad-request', message: describeProblems(problems), problems };
+  }
+  if (isBodyError(error))
+    return {
+      status: error.status,
+      code: 'bad-body',
+      message: `The request could not be read: ${error.message}`,
+      problems: [],
+    };
+  return {
+    status: 500,
+    code: 'fault',
+    message: 'Something went wrong in Northfen; nothing was changed. Try again.',
+    problems: [],
+  };
+}
+
+/** Express's body parser marks its errors with a status and `expose`. */
+function isBodyError(error: unknown): error is { status: number; message: string } {
+  const { status, expose } = (error ?? {}) as { status?: unknown; expose?: unknown };
+  return typeof status === 'number' && status < 500 && expose === true;
+}

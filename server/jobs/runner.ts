@@ -1,0 +1,68 @@
+import { availableParallelism } from 'node:os';
+import { MessageChannel } from 'node:worker_threads';
+import { Piscina } from 'piscina';
+import { DiskFullError } from '../media/diskFile.ts';
+import { MediaError } from '../media/mediaError.ts';
+import { type OnShare, runTask, type Tasks } from './tasks.ts';
+import type { WorkerFailure } from './worker.ts';
+
+/** How a task is run: options for one run. */
+export interface RunOptions {
+  onProgress?: OnShare;
+  signal?: AbortSignal;
+}
+
+/** Runs tasks somewhere; `close` waits for none of them. */
+export interface TaskRunner {
+  run<Name extends keyof Tasks>(
+    name: Name,
+    input: Tasks[Name]['input'],
+    options?: RunOptions,
+  ): Promise<Tasks[Name]['output']>;
+  close(): Promise<void>;
+}
+
+/**
+ * Returns a runner on worker threads. A cancelled task rejects with an AbortError; its thread ends at once, so files
+ * that it was writing are the caller's to remove.
+ * @param workerFile the built module of `worker.ts`
+ */
+export function threadRunner(workerFile: string): TaskRunner {
+  const pool = new Piscina({
+    filename: workerFile,
+    name: 'work',
+    maxThreads: Math.max(2, availableParallelism()),
+    idleTimeout: 60_000,
+  });
+  return {
+    async run(name, input, { onProgress, signal } = {}) {
+      const { port1, port2 } = new MessageChannel();
+      port1.on('message', (share: number) => onProgress?.(share));
+      try {
+        const result = await pool.run({ name, input, port: port2 }, { transferList: [port2], signal });
+        if (isFailure(result)) throw errorOf(result);
+        return result;
+      } finally {
+        port1.close();
+      }
+    },
+    close: () => pool.destroy(),
+  };
+}
+
+/** Returns a runner in this thread, for tests and the command line. */
+export function localRunner(): TaskRunner {
+  return {
+    run: (name, input, { onProgress = () => {} } = {}) => runTask(name, input, onProgress),
+    close: async () => {},
+  };
+}
+
+function isFailure(result: unknown): result is WorkerFailure {
+  return typeof result === 'object' && result !== null && (result as { failed?: unknown }).failed === true;
+}
+
+function errorOf({ name, code, message }: WorkerFailure): Error {
+  if (name === 'MediaError') return new MediaError((code ?? 'broken') as MediaError['code'], message);
+  return name === 'DiskFullError' ? new DiskFullError() : new Error(message);
+}

@@ -1,0 +1,132 @@
+import type { Stereo } from '../../core/engine/mixer.ts';
+import { loadFft } from '../../core/measure/fft.ts';
+import type { Presence } from '../../core/measure/presence/pair.ts';
+import { findLag } from '../../core/measure/presence/search.ts';
+import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
+import { toMono } from '../../core/signal/mono.ts';
+import { AudioFile } from './audioFile.ts';
+import { MediaError } from './mediaError.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+
+const PORTION_FRAMES = STEM_RATE;
+
+export interface PresenceRequest {
+  referencePath: string;
+  trackPath: string;
+  /** Counted from zero over the audio tracks of the file. */
+  trackIndex: number;
+  /** Looks for the reference at any offset; both sounds are then held in memory. */
+  wholeFile: boolean;
+}
+
+/**
+ * Looks for the sound of one file in a track of another.
+ * @throws {MediaError} when a file does not decode, or has no such track
+ */
+export async function findPresence(request: PresenceRequest): Promise<Presence> {
+  await requireTrack(request.trackPath, request.trackIndex);
+  const makeFft = await loadFft();
+  let offset = 0;
+  if (request.wholeFile) {
+    const [reference, track] = await Promise.all([
+      wholeMono(request.referencePath, 0),
+      wholeMono(request.trackPath, request.trackIndex),
+    ]);
+    offset = findLag(makeFft, reference, track);
+  }
+  const first = await survey(request, offset, undefined);
+  if (!first.present || first.offsetMs === null) return shifted(first, offset);
+  const lag = (first.offsetMs / 1000) * STEM_RATE;
+  const second = await survey(request, offset, lag);
+  return shifted(
+    second.present ? { ...second, confidence: Math.max(first.confidence, second.confidence) } : first,
+    offset,
+  );
+}
+
+/** One pass over both files; `offset` is how many frames later the track is read than the reference. */
+async function survey(
+  request: PresenceRequest,
+  offset: number,
+  around: number | undefined,
+): Promise<Presence> {
+  const makeFft = await loadFft();
+  const pass = new PresenceSurvey(makeFft, 1, 1, { around });
+  const reference = await Stem.open(request.referencePath, 0);
+  const track = await Stem.open(request.trackPath, request.trackIndex);
+  const planes: Stereo[] = [reference, track].map(() => [
+    new Float32Array(PORTION_FRAMES),
+    new Float32Array(PORTION_FRAMES),
+  ]);
+  try {
+    await skip(track, Math.max(0, offset));
+    await skip(reference, Math.max(0, -offset));
+    for (;;) {
+      const frames = Math.min(
+        await reference.read(planes[0], PORTION_FRAMES),
+        await track.read(planes[1], PORTION_FRAMES),
+      );
+      if (frames === 0) break;
+      pass.add([toMono(planes[0])], [toMono(planes[1])], frames);
+    }
+    return pass.results()[0][0];
+  } finally {
+    await Promise.all([reference.close(), track.close()]);
+  }
+}
+
+function shifted(found: Presence, offset: number): Presence {
+  const startS = Math.max(0, -offset) / STEM_RATE;
+  const offsetMs = (offset / STEM_RATE) * 1000;
+  return {
+    ...found,
+    offsetMs: found.offsetMs === null ? null : found.offsetMs + offsetMs,
+    intervals: found.intervals.map((one) => ({
+      ...one,
+      startS: one.startS + startS + Math.max(0, offset) / STEM_RATE,
+      endS: one.endS + startS + Math.max(0, offset) / STEM_RATE,
+      offsetMs: one.offsetMs + offsetMs,
+    })),
+  };
+}
+
+async function requireTrack(path: string, index: number): Promise<void> {
+  const file = await AudioFile.open(path);
+  const count = file.tracks.length;
+  file.close();
+  if (index >= count)
+    throw new MediaError(
+      'no-audio',
+      `There is no audio track ${index + 1}; the file has ${count}. Choose a track from 1 to ${count}.`,
+    );
+}
+
+async function wholeMono(path: string, track: number): Promise<Float32Array> {
+  const stem = await Stem.open(path, track);
+  const planes: Stereo = [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
+  const portions: Float32Array[] = [];
+  try {
+    for (
+      let frames = await stem.read(planes, PORTION_FRAMES);
+      frames > 0;
+      frames = await stem.read(planes, PORTION_FRAMES)
+    ) {
+      portions.push(toMono(planes).subarray(0, frames));
+    }
+  } finally {
+    await stem.close();
+  }
+  const whole = new Float32Array(portions.reduce((sum, portion) => sum + portion.length, 0));
+  let at = 0;
+  for (const portion of portions) {
+    whole.set(portion, at);
+    at += portion.length;
+  }
+  return whole;
+}
+
+async function skip(stem: Stem, frames: number): Promise<void> {
+  const planes: Stereo = [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
+  for (let left = frames; left > 0 && !stem.ended; left -= PORTION_FRAMES)
+    await stem.read(planes, Math.min(left, PORTION_FRAMES));
+}

@@ -1,0 +1,10 @@
+/** Thrown when a media file cannot be used; the message says what is wrong and what to do. */
+export class MediaError extends Error {
+  readonly code: 'unreadable' | 'no-audio' | 'empty' | 'cut-off' | 'broken';
+
+  constructor(code: MediaError['code'], message: string) {
+    super(message);
+    this.name = 'MediaError';
+    this.code = code;
+  }
+}

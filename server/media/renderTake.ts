@@ -1,0 +1,119 @@
+import { rm } from 'node:fs/promises';
+import { compile } from '../../core/engine/compile.ts';
+import { BLOCK_FRAMES, type Stereo } from '../../core/engine/mixer.ts';
+import { Renderer } from '../../core/engine/renderer.ts';
+import type { Setup, Source } from '../../core/setup/schema.ts';
+import { MediaError } from './mediaError.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+import { TakeWriter } from './takeWriter.ts';
+
+/** The sound is mixed and written in portions of 0.4 s: whole blocks. */
+const PORTION_FRAMES = BLOCK_FRAMES * 150;
+
+/** What a render needs to know. */
+export interface RenderRequest {
+  setup: Setup;
+  /** The file of each source that has one, by source id. */
+  mediaFiles: Record<string, string>;
+  outPath: string;
+  /** Pretends that the disk is full beyond this many bytes. */
+  spaceBytes?: number;
+  /** Called with the share that is done, 0 to 1. */
+  onProgress?: (share: number) => void;
+}
+
+/**
+ * Renders every track of the setup's sheet into one Matroska file, as long as the longest source. Sources without
+ * media are silent.
+ * @returns the length in seconds
+ * @throws {MediaError} when no source has media, or a file does not decode; {DiskFullError}. No file is left then
+ */
+export async function renderTake(request: RenderRequest): Promise<number> {
+  const { setup, mediaFiles, outPath, onProgress = () => {} } = request;
+  if (setup.tracks.length === 0)
+    throw new MediaError(
+      'empty',
+      'The track sheet is empty, so there is nothing to record. Add a track first.',
+    );
+  const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
+  if (sources.length === 0) {
+    throw new MediaError(
+      'empty',
+      'No source has a recording to rehearse with. Add one on Sources, then render again.',
+    );
+  }
+  const stems = await openStems(setup, mediaFiles);
+  try {
+    const writer = await TakeWriter.create(outPath, setup.tracks, { spaceBytes: request.spaceBytes });
+    try {
+      const frames = await mixInto(writer, setup, stems, longestOf(stems), onProgress);
+      if (frames === 0)
+        throw new MediaError(
+          'empty',
+          'The recordings of all sources are 0 seconds long. Choose longer ones.',
+        );
+      await writer.finish();
+      return frames / STEM_RATE;
+    } catch (error) {
+      await writer.cancel().catch(() => {});
+      throw error;
+    }
+  } catch (error) {
+    await rm(outPath, { force: true });
+    throw error;
+  } finally {
+    await Promise.all(stems.map((stem) => stem?.close()));
+  }
+}
+
+/** Opens the stem of each source, or null where it has none; an error names the source. */
+export async function openStems(setup: Setup, mediaFiles: Record<string, string>): Promise<(Stem | null)[]> {
+  const stems: (Stem | null)[] = [];
+  try {
+    for (const source of setup.sources) stems.push(await openStem(source, mediaFiles[source.id]));
+    return stems;
+  } catch (error) {
+    await Promise.all(stems.map((stem) => stem?.close()));
+    throw error;
+  }
+}
+
+async function openStem(source: Source, path: string | undefined): Promise<Stem | null> {
+  if (path === undefined) return null;
+  try {
+    return await Stem.open(path, 0, { allowCut: true });
+  } catch (error) {
+    if (error instanceof MediaError)
+      throw new MediaError(error.code, `The recording of ${source.name}: ${error.message}`);
+    throw error;
+  }
+}
+
+function longestOf(stems: (Stem | null)[]): number {
+  return Math.max(...stems.map((stem) => stem?.expectedS ?? 0));
+}
+
+async function mixInto(
+  writer: TakeWriter,
+  setup: Setup,
+  stems: (Stem | null)[],
+  expectedS: number,
+  onProgress: (share: number) => void,
+): Promise<number> {
+  const renderer = new Renderer(compile(setup, 'tracks'), PORTION_FRAMES);
+  const inputs = stems.map(
+    (): Stereo => [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)],
+  );
+  let total = 0;
+  for (;;) {
+    let longest = 0;
+    for (let index = 0; index < stems.length; index++) {
+      longest = Math.max(longest, (await stems[index]?.read(inputs[index], PORTION_FRAMES)) ?? 0);
+    }
+    if (longest === 0) return total;
+    renderer.render(inputs, longest);
+    await writer.add(renderer.outputs, longest);
+    total += longest;
+    onProgress(Math.min(1, total / STEM_RATE / Math.max(expectedS, 0.001)));
+  }
+}

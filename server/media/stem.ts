@@ -1,0 +1,84 @@
+import type { Stereo } from '../../core/engine/mixer.ts';
+import { foldToStereo } from '../../core/signal/foldDown.ts';
+import { AudioFile, type OpenOptions } from './audioFile.ts';
+import { Resampler } from './resample.ts';
+
+/** The rate of every stem (Hz). */
+export const STEM_RATE = 48_000;
+
+/**
+ * Reads one track of a file as the engine wants it: stereo at 48 kHz, in portions that the reader chooses. Other
+ * rates are converted and other channel counts folded down on the way; nothing but a portion is held in memory.
+ */
+export class Stem {
+  private readonly file: AudioFile;
+  private readonly portions: AsyncGenerator<Stereo, void, undefined>;
+  private pending: Stereo | null = null;
+  private used = 0;
+  /** How long the file says it is (s); what is decoded may differ a little. */
+  readonly expectedS: number;
+  /** True once every frame of the file has been read. */
+  ended = false;
+
+  private constructor(file: AudioFile, track: number) {
+    this.file = file;
+    this.expectedS = file.tracks[track].durationS;
+    this.portions = stereoPortions(file, track);
+  }
+
+  static async open(path: string, track = 0, options: OpenOptions = {}): Promise<Stem> {
+    return new Stem(await AudioFile.open(path, options), track);
+  }
+
+  /**
+   * Fills the first `frames` frames of both planes, with silence after the end of the file.
+   * @returns how many frames came from the file
+   */
+  async read(planes: Stereo, frames: number): Promise<number> {
+    let filled = 0;
+    while (filled < frames && !this.ended) {
+      if (!this.pending) {
+        const next = await this.portions.next();
+        if (next.done) {
+          this.ended = true;
+          break;
+        }
+        this.pending = next.value;
+        this.used = 0;
+      }
+      const count = Math.min(frames - filled, this.pending[0].length - this.used);
+      planes[0].set(this.pending[0].subarray(this.used, this.used + count), filled);
+      planes[1].set(this.pending[1].subarray(this.used, this.used + count), filled);
+      filled += count;
+      this.used += count;
+      if (this.used === this.pending[0].length) this.pending = null;
+    }
+    planes[0].fill(0, filled, frames);
+    planes[1].fill(0, filled, frames);
+    return filled;
+  }
+
+  async close(): Promise<void> {
+    await this.portions.return();
+    this.file.close();
+  }
+}
+
+async function* stereoPortions(file: AudioFile, track: number): AsyncGenerator<Stereo, void, undefined> {
+  const { sampleRate, channels } = file.tracks[track];
+  const resampler =
+    sampleRate === STEM_RATE ? null : new Resampler(channels === 1 ? 1 : 2, sampleRate, STEM_RATE);
+  try {
+    for await (const planes of file.planes(track)) {
+      const folded = planes.length > 2 ? foldToStereo(planes) : planes;
+      yield asStereo(resampler ? await resampler.push([...folded]) : folded);
+    }
+    if (resampler) yield asStereo(await resampler.flush());
+  } finally {
+    resampler?.close();
+  }
+}
+
+function asStereo(planes: readonly Float32Array[]): Stereo {
+  return [planes[0], planes[1] ?? planes[0]];
+}

@@ -1,0 +1,94 @@
+import { randomUUID } from 'node:crypto';
+import { createWriteStream } from 'node:fs';
+import { rm, stat } from 'node:fs/promises';
+import { extname, join } from 'node:path';
+import { pipeline } from 'node:stream/promises';
+import { Router } from 'express';
+import { z } from 'zod';
+import type { ServerContext } from '../context.ts';
+import { HttpError } from '../httpError.ts';
+import { DiskFullError } from '../media/diskFile.ts';
+import { mediaPath } from '../store/media.ts';
+
+const UploadSchema = z.object({
+  name: z.string().trim().min(1, 'must not be empty').max(200, 'must be 200 characters or fewer'),
+  allowCut: z.enum(['0', '1']).default('0'),
+});
+
+/** Recordings: list, upload by streaming to disk, download, delete. */
+export function mediaRoutes({ media, setups, runner, events, dataDir }: ServerContext): Router {
+  const router = Router();
+
+  router.get('/', (_request, response) => {
+    response.json(media.list());
+  });
+
+  router.post('/', async (request, response) => {
+    const { name, allowCut } = UploadSchema.parse(request.query);
+    const file = `${randomUUID()}${safeExtension(name)}`;
+    const path = join(dataDir, 'media', file);
+    try {
+      await pipeline(request, createWriteStream(path)).catch((error: NodeJS.ErrnoException) => {
+        throw error.code === 'ENOSPC' ? new DiskFullError() : error;
+      });
+      const { tracks } = await runner
+        .run('inspect', { path, allowCut: allowCut === '1' })
+        .catch((error: Error) => {
+          error.message = error.message.replaceAll(file, name);
+          throw error;
+        });
+      const { codec, channels, sampleRate, durationS, integratedLufs } = tracks[0];
+      const { size } = await stat(path);
+      const row = media.add({
+        id: randomUUID(),
+        name,
+        file,
+        bytes: size,
+        codec,
+        channels,
+        sampleRate,
+        durationS,
+        integratedLufs,
+      });
+      events.send('media', {});
+      response.status(201).json({ ...row, path: mediaPath(file), otherTracks: tracks.length - 1 });
+    } catch (error) {
+      await rm(path, { force: true });
+      throw error;
+    }
+  });
+
+  router.get('/:id/file', (request, response) => {
+    const row = media.get(request.params.id);
+    response.sendFile(row.file, { root: join(dataDir, 'media'), dotfiles: 'deny' });
+  });
+
+  router.delete('/:id', async (request, response) => {
+    const row = media.get(request.params.id);
+    const users = setups
+      .list()
+      .filter(({ id }) =>
+        setups.get(id).setup.sources.some((one) => one.media?.path === mediaPath(row.file)),
+      );
+    if (users.length > 0) {
+      const names = users.map((user) => `“${user.name}”`).join(', ');
+      throw new HttpError(
+        409,
+        'in-use',
+        `${row.name} is used by ${names}. Choose another recording there first.`,
+      );
+    }
+    media.remove(row.id);
+    await rm(join(dataDir, 'media', row.file), { force: true });
+    events.send('media', {});
+    response.status(204).end();
+  });
+
+  return router;
+}
+
+/** The extension of an uploaded name, when it is a harmless one; containers are told by content, not by name. */
+function safeExtension(name: string): string {
+  const extension = extname(name).toLowerCase();
+  return /^\.[a-z0-9]{1,5}$/.test(extension) ? extension : '';
+}

@@ -1,0 +1,97 @@
+import { rm } from 'node:fs/promises';
+import express, { Router } from 'express';
+import { z } from 'zod';
+import { regattaMadeRight, regattaWithFaults, voiceOver } from '../../core/demo/setups.ts';
+import { blankSetup } from '../../core/setup/blank.ts';
+import { EditSchema } from '../../core/setup/edits.ts';
+import { readSetupFile, writeSetupFile } from '../../core/setup/file.ts';
+import { NameSchema, type Setup } from '../../core/setup/schema.ts';
+import type { ServerContext } from '../context.ts';
+import { takeFolder } from '../jobs/renders.ts';
+
+const StartSchema = z.strictObject({
+  from: z.enum(['blank', 'regatta-with-faults', 'regatta-made-right', 'voice-over']),
+  name: NameSchema.optional(),
+});
+const RevisionSchema = z.strictObject({ revision: z.number().int().min(1) });
+const EditRequestSchema = z.strictObject({ revision: z.number().int().min(1), edit: EditSchema });
+
+const STARTS: Record<Exclude<z.infer<typeof StartSchema>['from'], 'blank'>, () => Setup> = {
+  'regatta-with-faults': regattaWithFaults,
+  'regatta-made-right': regattaMadeRight,
+  'voice-over': voiceOver,
+};
+
+/** Setups: list, start, import, edit, undo, redo, export, delete. */
+export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): Router {
+  const router = Router();
+  const changed = <T extends { id: string; revision: number }>(stored: T): T => {
+    events.send('setup', { id: stored.id, revision: stored.revision });
+    return stored;
+  };
+
+  router.get('/', (_request, response) => {
+    response.json(setups.list());
+  });
+
+  router.post('/', express.json(), (request, response) => {
+    const { from, name } = StartSchema.parse(request.body);
+    const setup = from === 'blank' ? blankSetup(name ?? 'New setup') : STARTS[from]();
+    const stored = setups.create(name ? { ...setup, name } : setup);
+    events.send('setups', {});
+    response.status(201).json(stored);
+  });
+
+  router.post('/import', express.text({ type: '*/*', limit: '8mb' }), (request, response) => {
+    const stored = setups.create(readSetupFile(typeof request.body === 'string' ? request.body : ''));
+    events.send('setups', {});
+    response.status(201).json(stored);
+  });
+
+  router.get('/:id', (request, response) => {
+    response.json(setups.get(request.params.id));
+  });
+
+  router.delete('/:id', async (request, response) => {
+    const { id } = request.params;
+    const gone = takes.list(id);
+    setups.remove(id);
+    for (const take of gone) await rm(takeFolder(dataDir, take.id), { recursive: true, force: true });
+    events.send('setups', {});
+    response.status(204).end();
+  });
+
+  router.post('/:id/edits', express.json({ limit: '2mb' }), (request, response) => {
+    const { revision, edit } = EditRequestSchema.parse(request.body);
+    response.json(changed(setups.edit(request.params.id, revision, edit)));
+  });
+
+  router.post('/:id/undo', express.json(), (request, response) => {
+    response.json(changed(setups.undo(request.params.id, RevisionSchema.parse(request.body).revision)));
+  });
+
+  router.post('/:id/redo', express.json(), (request, response) => {
+    response.json(changed(setups.redo(request.params.id, RevisionSchema.parse(request.body).revision)));
+  });
+
+  router.get('/:id/export', (request, response) => {
+    const { setup } = setups.get(request.params.id);
+    response
+      .attachment(`${fileName(setup.name)}.northfen.json`)
+      .type('application/json')
+      .send(writeSetupFile(setup));
+  });
+
+  return router;
+}
+
+/** A name that every file system takes. */
+export function fileName(name: string): string {
+  return (
+    name
+      .normalize('NFC')
+      .replace(/[^\p{L}\p{N} ._-]+/gu, '-')
+      .replace(/^[.\s-]+|[.\s-]+$/g, '')
+      .slice(0, 80) || 'northfen'
+  );
+}

@@ -1,0 +1,61 @@
+import { rm } from 'node:fs/promises';
+import express, { Router } from 'express';
+import { z } from 'zod';
+import { NameSchema } from '../../core/setup/schema.ts';
+import type { ServerContext } from '../context.ts';
+import { orNotFound } from '../httpError.ts';
+import { takeFile, takeFolder } from '../jobs/renders.ts';
+import { extractTrack } from '../media/extractTrack.ts';
+import { fileName } from './setups.ts';
+
+const RenameSchema = z.strictObject({ name: NameSchema });
+const TrackNumberSchema = z.coerce.number().int().min(1);
+const DownloadSchema = z.object({ download: z.literal('1').optional() });
+
+/** Takes: list, look, rename, delete; the container file and each track as WAV, both with range requests. */
+export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
+  const router = Router();
+
+  router.get('/', (request, response) => {
+    response.json(takes.list(z.object({ setup: z.string() }).parse(request.query).setup));
+  });
+
+  router.get('/:id', (request, response) => {
+    response.json(takes.get(request.params.id));
+  });
+
+  router.patch('/:id', express.json(), (request, response) => {
+    const { name } = RenameSchema.parse(request.body);
+    const take = takes.rename(request.params.id, name);
+    events.send('takes', { setupId: take.setupId });
+    response.json(take);
+  });
+
+  router.delete('/:id', async (request, response) => {
+    const take = takes.get(request.params.id);
+    takes.remove(take.id);
+    await rm(takeFolder(dataDir, take.id), { recursive: true, force: true });
+    events.send('takes', { setupId: take.setupId });
+    response.status(204).end();
+  });
+
+  router.get('/:id/file', (request, response, next) => {
+    const take = takes.get(request.params.id);
+    response.attachment(`${fileName(`${take.setup.name} ${take.name}`)}.mkv`);
+    response.sendFile('take.mkv', { root: takeFolder(dataDir, take.id) }, next);
+  });
+
+  router.get('/:id/tracks/:number.wav', async (request, response, next) => {
+    const take = takes.get(request.params.id);
+    const number = TrackNumberSchema.parse(request.params.number);
+    const { download } = DownloadSchema.parse(request.query);
+    const track = orNotFound(take.setup.tracks[number - 1], 'track');
+    const folder = takeFolder(dataDir, take.id);
+    const file = await extractTrack(takeFile(dataDir, take.id), number - 1, folder);
+    if (download)
+      response.attachment(`${fileName(`${take.setup.name} ${take.name} ${number} ${track.name}`)}.wav`);
+    response.sendFile(file, { root: folder }, next);
+  });
+
+  return router;
+}

@@ -1,0 +1,68 @@
+import type { Setup } from '../../core/setup/schema.ts';
+import { orNotFound } from '../httpError.ts';
+import type { Db } from './database.ts';
+
+/** A recording in the media folder. `file` is its name there, `name` the one that people see. */
+export interface MediaRow {
+  id: string;
+  name: string;
+  file: string;
+  bytes: number;
+  codec: string;
+  channels: number;
+  sampleRate: number;
+  durationS: number;
+  integratedLufs: number | null;
+}
+
+const COLUMNS =
+  'id, name, file, bytes, codec, channels, sample_rate AS sampleRate, duration_s AS durationS, integrated_lufs AS integratedLufs';
+
+/** The path under which a setup names a recording of the media folder. */
+export function mediaPath(file: string): string {
+  return `media/${file}`;
+}
+
+/** The recordings that setups can rehearse with. */
+export class MediaStore {
+  private readonly db: Db;
+
+  constructor(db: Db) {
+    this.db = db;
+  }
+
+  list(): MediaRow[] {
+    return this.db.prepare(`SELECT ${COLUMNS} FROM media ORDER BY name, created_at`).all() as MediaRow[];
+  }
+
+  get(id: string): MediaRow {
+    return orNotFound(
+      this.db.prepare(`SELECT ${COLUMNS} FROM media WHERE id = ?`).get(id) as MediaRow | undefined,
+      'recording',
+    );
+  }
+
+  add(row: MediaRow): MediaRow {
+    this.db
+      .prepare(
+        `INSERT INTO media (id, name, file, bytes, codec, channels, sample_rate, duration_s, integrated_lufs, created_at)
+         VALUES (@id, @name, @file, @bytes, @codec, @channels, @sampleRate, @durationS, @integratedLufs, @createdAt)`,
+      )
+      .run({ ...row, createdAt: new Date().toISOString() });
+    return row;
+  }
+
+  remove(id: string): void {
+    this.db.prepare('DELETE FROM media WHERE id = ?').run(id);
+  }
+
+  /** Returns the recording of each source that has one in the media folder, by source id. */
+  filesOf(setup: Setup): Record<string, string> {
+    const known = new Set(this.list().map((row) => mediaPath(row.file)));
+    return Object.fromEntries(
+      setup.sources.flatMap((source) =>
+        source.media && known.has(source.media.path) ? [[source.id, source.media.path]] : [],
+      ),
+    );
+  }
+}

@@ -1,0 +1,58 @@
+/** The database's migrations, in order; the number of a migration is its place, counted from one. Never change one. */
+export const MIGRATIONS = [
+  `
+  CREATE TABLE setups (
+    id TEXT PRIMARY KEY,
+    name TEXT NOT NULL,
+    revision INTEGER NOT NULL,
+    document TEXT NOT NULL,
+    created_at TEXT NOT NULL,
+    updated_at TEXT NOT NULL
+  );
+  CREATE TABLE edits (
+    id INTEGER PRIMARY KEY AUTOINCREMENT,
+    setup_id TEXT NOT NULL REFERENCES setups (id) ON DELETE CASCADE,
+    label TEXT NOT NULL,
+    change TEXT NOT NULL,
+    undone INTEGER NOT NULL DEFAULT 0,
+    created_at TEXT NOT NULL
+  );
+  CREATE INDEX edits_by_setup ON edits (setup_id, undone, id);
+  CREATE TABLE media (
+    id TEXT PRIMARY KEY,
+    name TEXT NOT NULL,
+    file TEXT NOT NULL UNIQUE,
+    bytes INTEGER NOT NULL,
+    codec TEXT NOT NULL,
+    channels INTEGER NOT NULL,
+    sample_rate INTEGER NOT NULL,
+    duration_s REAL NOT NULL,
+    integrated_lufs REAL,
+    created_at TEXT NOT NULL
+  );
+  CREATE TABLE jobs (
+    id TEXT PRIMARY KEY,
+    setup_id TEXT NOT NULL REFERENCES setups (id) ON DELETE CASCADE,
+    state TEXT NOT NULL CHECK (state IN ('running', 'done', 'failed', 'cancelled', 'interrupted')),
+    phase TEXT NOT NULL,
+    progress REAL NOT NULL,
+    message TEXT,
+    take_id TEXT,
+    created_at TEXT NOT NULL
+  );
+  CREATE TABLE takes (
+    id TEXT PRIMARY KEY,
+    setup_id TEXT NOT NULL REFERENCES setups (id) ON DELETE CASCADE,
+    name TEXT NOT NULL,
+    revision INTEGER NOT NULL,
+    setup TEXT NOT NULL,
+    duration_s REAL NOT NULL,
+    bytes INTEGER NOT NULL,
+    tracks TEXT NOT NULL,
+    proof TEXT NOT NULL,
+    leaks INTEGER NOT NULL,
+    contradictions INTEGER NOT NULL,
+    created_at TEXT NOT NULL
+  );
+  `,
+];
