@@ -103,7 +103,7 @@ export function regattaMadeRight(): Setup {
     [
       [
         source('narrator', 'Narrator', 'microphone', 'own'),
-        { friends: 0, live: 3, vod: 3, 'upload-mix': 3, voice: 0 },
+        { friends: 0, live: 1.5, vod: 1.5, 'upload-mix': 1.5, voice: 0 },
       ],
       [
         source('game', 'Lock & Paddle', 'game', 'own'),

@@ -1,0 +1,142 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { ChevronDown } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+import { deleteSetup, importSetup, type StartFrom, startSetup, useSetupList } from './api/setups.ts';
+import type { StoredSetup } from './api/types.ts';
+import { Button, NameField } from './parts/controls.tsx';
+import { useNotify } from './parts/notices.tsx';
+import { Sheet } from './parts/Sheet.tsx';
+import { useSetup } from './setupContext.tsx';
+
+const STARTS: [StartFrom, string][] = [
+  ['blank', 'An empty setup'],
+  ['regatta-with-faults', 'The regatta with its faults'],
+  ['regatta-made-right', 'The regatta made right'],
+  ['voice-over', 'A plain voice-over'],
+];
+
+const itemClass =
+  'flex cursor-default items-center justify-between gap-6 px-3 py-1 outline-none data-[highlighted]:bg-water data-[highlighted]:text-paper';
+
+/** The setup's name, to be changed in place, and the menu of all setups. */
+export function SetupMenu() {
+  const { id, setup, actions } = useSetup();
+  const { data: list = [] } = useSetupList();
+  const [removing, setRemoving] = useState(false);
+  const file = useRef<HTMLInputElement>(null);
+  const navigate = useNavigate();
+  const notify = useNotify();
+  const open = (stored: StoredSetup) => navigate(`/setups/${stored.id}/reach`);
+  const attempt = (work: Promise<StoredSetup>) =>
+    work.then(open).catch((error: Error) => notify('trouble', error.message));
+
+  return (
+    <div className="flex items-center">
+      <svg aria-hidden="true" viewBox="0 0 32 32" className="mr-2 h-7 w-7">
+        <path d="M3 22c4-3 8 3 13 0s9-3 13 0" fill="none" stroke="var(--water)" strokeWidth="3" />
+        <path
+          d="M11 21V7m0 6c-3-1-4-3-4-6m9 14V4m0 7c3-1 4-3 4-6"
+          fill="none"
+          stroke="var(--reed)"
+          strokeWidth="2"
+          strokeLinecap="round"
+        />
+      </svg>
+      <NameField
+        value={setup.name}
+        label="Name of the setup"
+        onChange={(name) => actions.edit({ edit: 'renameSetup', name })}
+        className="w-44 font-title text-lg"
+      />
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger aria-label="All setups" className="rounded-sm p-1 hover:bg-sunk">
+          <ChevronDown size={16} />
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            align="start"
+            className="z-40 max-h-[80vh] min-w-64 overflow-auto border border-soft bg-sheet py-1 shadow-xl"
+          >
+            <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">Setups</DropdownMenu.Label>
+            {list.map((one) => (
+              <DropdownMenu.Item
+                key={one.id}
+                className={itemClass}
+                onSelect={() => navigate(`/setups/${one.id}/reach`)}
+              >
+                {one.name}
+                {one.id === id && <span className="text-xs">open</span>}
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Separator className="my-1 border-t border-rule" />
+            <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">
+              Start another from
+            </DropdownMenu.Label>
+            {STARTS.map(([from, label]) => (
+              <DropdownMenu.Item key={from} className={itemClass} onSelect={() => attempt(startSetup(from))}>
+                {label}
+              </DropdownMenu.Item>
+            ))}
+            <DropdownMenu.Item className={itemClass} onSelect={() => file.current?.click()}>
+              A setup file …
+            </DropdownMenu.Item>
+            <DropdownMenu.Separator className="my-1 border-t border-rule" />
+            <DropdownMenu.Item className={itemClass} asChild>
+              <a href={`/api/setups/${id}/export`} download>
+                Export this setup
+              </a>
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className={itemClass} onSelect={() => setRemoving(true)}>
+              Delete this setup …
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+      <input
+        ref={file}
+        type="file"
+        accept=".json,application/json"
+        aria-label="Setup file"
+        className="hidden"
+        onChange={async (event) => {
+          const chosen = event.target.files?.[0];
+          event.target.value = '';
+          if (chosen) await attempt(importSetup(await chosen.text()));
+        }}
+      />
+      {removing && <RemoveSetup id={id} name={setup.name} onClose={() => setRemoving(false)} />}
+    </div>
+  );
+}
+
+function RemoveSetup({ id, name, onClose }: { id: string; name: string; onClose: () => void }) {
+  const client = useQueryClient();
+  const navigate = useNavigate();
+  const notify = useNotify();
+  return (
+    <Sheet title={`Delete “${name}”?`} onClose={onClose}>
+      <p className="mb-4">
+        The setup, its history and its takes are deleted from this computer. This cannot be undone. Export the
+        setup first if you may want it again.
+      </p>
+      <div className="flex gap-2">
+        <Button
+          weight="danger"
+          onClick={() =>
+            deleteSetup(id)
+              .then(async () => {
+                await client.invalidateQueries({ queryKey: ['setups'] });
+                navigate('/');
+              })
+              .catch((error: Error) => notify('trouble', error.message))
+          }
+        >
+          Delete the setup
+        </Button>
+        <Button onClick={onClose}>Keep it</Button>
+      </div>
+    </Sheet>
+  );
+}

@@ -1,0 +1,2 @@
+declare module '*.css';
+declare module '@fontsource-variable/*';

@@ -1,0 +1,41 @@
+/** Says a gain: "−12.0", "+3.0", "0.0". */
+export function formatDb(gainDb: number): string {
+  const rounded = Math.round(gainDb * 10) / 10;
+  if (rounded === 0) return '0.0';
+  return `${rounded < 0 ? '−' : '+'}${Math.abs(rounded).toFixed(1)}`;
+}
+
+/** Says a loudness or a peak with its unit, or "–" for silence. */
+export function formatLevel(value: number | null, unit: string): string {
+  if (value === null) return '–';
+  return `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)} ${unit}`;
+}
+
+/** Reads what somebody types as a gain: both kinds of minus and a comma are taken. Null when it is no number. */
+export function parseDb(text: string): number | null {
+  const trimmed = text.trim().replace('−', '-').replace(',', '.');
+  const value = Number(trimmed);
+  return trimmed !== '' && Number.isFinite(value) ? value : null;
+}
+
+/** Says a time as minutes and seconds: "1:05". */
+export function formatClock(seconds: number): string {
+  const whole = Math.round(seconds);
+  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
+}
+
+/** Says a size in bytes: "12.3 MB". */
+export function formatBytes(bytes: number): string {
+  return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}
+
+/** Says a date and time in the reader's own way. */
+export function formatMoment(iso: string): string {
+  return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });
+}
+
+/** Today as `YYYY-MM-DD`, for clearances that expire. */
+export function today(): string {
+  const now = new Date();
+  return `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`;
+}

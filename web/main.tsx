@@ -1,0 +1,22 @@
+import './strictPage.ts';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { StrictMode } from 'react';
+import { createRoot } from 'react-dom/client';
+import { RouterProvider } from 'react-router';
+import { NoticeProvider } from './parts/notices.tsx';
+import { router } from './router.tsx';
+import './styles.css';
+
+const client = new QueryClient({
+  defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: true } },
+});
+
+createRoot(document.getElementById('root') as HTMLElement).render(
+  <StrictMode>
+    <QueryClientProvider client={client}>
+      <NoticeProvider>
+        <RouterProvider router={router} />
+      </NoticeProvider>
+    </QueryClientProvider>
+  </StrictMode>,
+);

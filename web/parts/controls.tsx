@@ -1,0 +1,171 @@
+import { clsx } from 'clsx';
+import { type ButtonHTMLAttributes, type KeyboardEvent, type ReactNode, useEffect, useState } from 'react';
+import { formatDb, parseDb } from '../format.ts';
+
+type Weight = 'main' | 'plain' | 'quiet' | 'danger';
+
+const WEIGHTS: Record<Weight, string> = {
+  main: 'border-water bg-water text-paper hover:brightness-110',
+  plain: 'border-rule bg-sheet hover:border-ink',
+  quiet: 'border-transparent hover:bg-sunk',
+  danger: 'border-clay text-clay hover:bg-clay hover:text-paper',
+};
+
+/** A button. `main` is the one thing to do next; there is at most one on a screen. */
+export function Button({
+  weight = 'plain',
+  className,
+  ...rest
+}: ButtonHTMLAttributes<HTMLButtonElement> & { weight?: Weight }) {
+  return (
+    <button
+      type="button"
+      className={clsx(
+        'inline-flex items-center gap-1.5 rounded-sm border px-2.5 py-1 text-sm whitespace-nowrap disabled:opacity-40',
+        WEIGHTS[weight],
+        className,
+      )}
+      {...rest}
+    />
+  );
+}
+
+/** The classes of a text field or a select. */
+export const fieldClass = 'rounded-sm border border-rule bg-sheet px-2 py-1 text-sm hover:border-soft';
+
+/** A text that can be changed in place: Enter or leaving the field takes it, Escape does not. */
+export function NameField({
+  value,
+  label,
+  onChange,
+  className,
+}: {
+  value: string;
+  label: string;
+  onChange: (name: string) => void;
+  className?: string;
+}) {
+  const [text, setText] = useState(value);
+  useEffect(() => setText(value), [value]);
+  const take = () => {
+    const name = text.trim();
+    if (name === '' || name === value) setText(value);
+    else onChange(name.slice(0, 80));
+  };
+  return (
+    <input
+      aria-label={label}
+      value={text}
+      maxLength={80}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={take}
+      onKeyDown={(event) => {
+        if (event.key === 'Enter') event.currentTarget.blur();
+        if (event.key === 'Escape') {
+          setText(value);
+          event.stopPropagation();
+        }
+      }}
+      className={clsx(
+        'rounded-sm border border-transparent bg-transparent px-1 py-0.5 hover:border-rule focus:bg-sheet',
+        className,
+      )}
+    />
+  );
+}
+
+/** A gain in dB that can be typed, or moved by 1 dB with the arrow keys. */
+export function DbField({
+  value,
+  label,
+  onChange,
+  min = -96,
+  max = 24,
+}: {
+  value: number;
+  label: string;
+  onChange: (gainDb: number) => void;
+  min?: number;
+  max?: number;
+}) {
+  const [text, setText] = useState(formatDb(value));
+  const [wrong, setWrong] = useState(false);
+  useEffect(() => {
+    setText(formatDb(value));
+    setWrong(false);
+  }, [value]);
+  const take = () => {
+    const gainDb = parseDb(text);
+    if (gainDb === null || gainDb < min || gainDb > max) setWrong(true);
+    else if (gainDb !== value) onChange(gainDb);
+    else setText(formatDb(value));
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    if (event.key === 'Enter') take();
+    else if (event.key === 'ArrowUp') onChange(Math.min(max, value + 1));
+    else if (event.key === 'ArrowDown') onChange(Math.max(min, value - 1));
+    else if (event.key === 'Escape') setText(formatDb(value));
+    else return;
+    event.preventDefault();
+  };
+  return (
+    <span className="relative inline-flex items-center gap-1">
+      <input
+        aria-label={label}
+        aria-invalid={wrong}
+        inputMode="decimal"
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={take}
+        onKeyDown={onKeyDown}
+        className={clsx(fieldClass, 'w-16 text-right', wrong && 'border-clay')}
+      />
+      <span className="text-sm text-soft">dB</span>
+      {wrong && (
+        <span
+          role="alert"
+          className="absolute top-full right-0 z-10 mt-1 bg-sheet px-2 py-1 text-xs whitespace-nowrap text-clay shadow"
+        >
+          a figure from {min} to +{max}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** A screen's title and the sentence below it. */
+export function ScreenTitle({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div>
+      <h1 className="font-title text-2xl leading-tight">{title}</h1>
+      {children && <p className="max-w-2xl text-soft">{children}</p>}
+    </div>
+  );
+}
+
+/** What a screen shows while it waits, when something failed, or when there is nothing yet. */
+export function Blank({ title, children }: { title: string; children?: ReactNode }) {
+  return (
+    <div className="mx-auto flex max-w-lg flex-col items-start gap-3 px-6 py-16">
+      <h2 className="font-title text-xl">{title}</h2>
+      {children}
+    </div>
+  );
+}
+
+/** How far a long piece of work is. @param share 0 to 1 */
+export function ProgressBar({ share, label }: { share: number; label: string }) {
+  const percent = Math.round(share * 100);
+  return (
+    <div
+      role="progressbar"
+      aria-label={label}
+      aria-valuenow={percent}
+      aria-valuemin={0}
+      aria-valuemax={100}
+      className="h-2.5 w-full border border-rule bg-sunk"
+    >
+      <div className="h-full bg-water transition-[width]" style={{ width: `${percent}%` }} />
+    </div>
+  );
+}

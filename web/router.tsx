@@ -1,0 +1,32 @@
+import { createBrowserRouter, Navigate } from 'react-router';
+import { SetupFrame } from './SetupFrame.tsx';
+import { ComingScreen } from './screens/coming/ComingScreen.tsx';
+import { ReachScreen } from './screens/reach/ReachScreen.tsx';
+import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
+import { StartScreen } from './screens/start/StartScreen.tsx';
+import { TakesScreen } from './screens/takes/TakesScreen.tsx';
+import { STATIONS } from './stations.ts';
+
+const SCREENS: Record<string, React.ReactElement> = {
+  sources: <SourcesScreen />,
+  reach: <ReachScreen />,
+  takes: <TakesScreen />,
+};
+
+export const router = createBrowserRouter([
+  { path: '/', element: <StartScreen /> },
+  {
+    path: '/setups/:setupId',
+    element: <SetupFrame />,
+    children: [
+      { index: true, element: <Navigate to="reach" replace /> },
+      ...STATIONS.map(({ path, name, promise }) => ({
+        path,
+        element: promise === null ? SCREENS[path] : <ComingScreen name={name} promise={promise} />,
+      })),
+      { path: 'takes/:takeId', element: <TakesScreen /> },
+      { path: '*', element: <Navigate to="reach" replace /> },
+    ],
+  },
+  { path: '*', element: <Navigate to="/" replace /> },
+]);

@@ -1,0 +1,212 @@
+import { clsx } from 'clsx';
+import { type KeyboardEvent, useEffect, useRef } from 'react';
+import type { Destination } from '../../../core/routing/destinations.ts';
+import { CLEARANCE_PRESETS, presetOf } from '../../../core/setup/clearance.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import { type CellState, describeCell } from './cells.ts';
+import { Gauge } from './Gauge.tsx';
+import type { Place } from './useBoardKeys.ts';
+
+const HEAD_REM = 9.5;
+const CELL_REM = 3.7;
+/** With up to this many sources the rows are taller. */
+const FEW_ROWS = 10;
+
+const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] = [
+  { title: 'Ears', holds: ({ kind }) => kind === 'headphones' || kind === 'friends' },
+  { title: 'On air', holds: ({ kind }) => kind === 'live' || kind === 'vod' },
+  { title: 'In the file', holds: ({ kind }) => kind === 'file' },
+];
+
+interface BoardProps {
+  sources: Source[];
+  destinations: Destination[];
+  /** The sources that have no track of their own, though they are to have one. */
+  alone: Set<string>;
+  cellAt: (source: Source, destination: Destination) => CellState;
+  at: Place;
+  typed: string | null;
+  onSelect: (place: Place) => void;
+  onToggle: (place: Place) => void;
+  onKeyDown: (event: KeyboardEvent) => void;
+  onBlur: () => void;
+  onTrack: (destination: Destination) => void;
+}
+
+/** The board: sources down, destinations across, and in every cell the level that arrives. */
+export function Board({
+  sources,
+  destinations,
+  alone,
+  cellAt,
+  at,
+  typed,
+  onSelect,
+  onToggle,
+  onKeyDown,
+  onBlur,
+  onTrack,
+}: BoardProps) {
+  const grid = useRef<HTMLTableElement>(null);
+  const hasFocus = useRef(false);
+  useEffect(() => {
+    if (!hasFocus.current) return;
+    grid.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
+  }, [at.row, at.column]);
+
+  return (
+    <table
+      ref={grid}
+      role="grid"
+      aria-label="What reaches whom"
+      className="w-full table-fixed border-separate border-spacing-0"
+      style={{ minWidth: `${HEAD_REM + destinations.length * CELL_REM}rem` }}
+      onFocus={() => {
+        hasFocus.current = true;
+      }}
+      onBlur={(event) => {
+        if (event.currentTarget.contains(event.relatedTarget)) return;
+        hasFocus.current = false;
+        onBlur();
+      }}
+    >
+      <BoardHead destinations={destinations} column={at.column} onTrack={onTrack} />
+      <tbody>
+        {sources.map((source, row) => (
+          <tr key={source.id}>
+            <th
+              scope="row"
+              className={clsx(
+                'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal',
+                row === at.row && 'text-water',
+              )}
+            >
+              <span className="block truncate leading-tight font-semibold">{source.name}</span>
+              <span className="block truncate text-xs leading-tight text-soft">
+                {clearanceWord(source)}
+                {alone.has(source.id) && <span className="font-semibold text-reed"> · no own track</span>}
+              </span>
+            </th>
+            {destinations.map((destination, column) => {
+              const cell = cellAt(source, destination);
+              const isHere = at.row === row && at.column === column;
+              return (
+                <td
+                  key={destination.id}
+                  role="gridcell"
+                  tabIndex={isHere ? 0 : -1}
+                  data-place={`${row}-${column}`}
+                  data-verdict={cell.verdict}
+                  aria-selected={isHere}
+                  aria-label={describeCell(source.name, destination.name, cell)}
+                  onClick={(event) => {
+                    event.currentTarget.focus();
+                    onSelect({ row, column });
+                  }}
+                  onDoubleClick={() => onToggle({ row, column })}
+                  onKeyDown={onKeyDown}
+                  onFocus={() => onSelect({ row, column })}
+                  className={clsx(
+                    'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
+                    sources.length <= FEW_ROWS ? 'h-[46px]' : 'h-[38px]',
+                    isHere && 'outline-2 outline-ink',
+                    startsGroup(destinations, column) && 'border-l border-l-soft',
+                  )}
+                >
+                  <Gauge cell={cell} typed={isHere ? typed : null} />
+                </td>
+              );
+            })}
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function BoardHead({
+  destinations,
+  column,
+  onTrack,
+}: {
+  destinations: Destination[];
+  column: number;
+  onTrack: (destination: Destination) => void;
+}) {
+  return (
+    <thead>
+      <tr>
+        <td style={{ width: `${HEAD_REM}rem` }} />
+        {GROUPS.map(({ title, holds }) => {
+          const count = destinations.filter(holds).length;
+          return count === 0 ? null : (
+            <th
+              key={title}
+              colSpan={count}
+              scope="colgroup"
+              className="border-l border-soft pl-1.5 text-left text-xs font-normal text-soft"
+            >
+              {title}
+            </th>
+          );
+        })}
+      </tr>
+      <tr>
+        <td className="border-b border-soft" />
+        {destinations.map((destination, index) => (
+          <th
+            key={destination.id}
+            scope="col"
+            className={clsx(
+              'h-12 border-b border-b-soft p-0 align-bottom font-normal',
+              startsGroup(destinations, index) && 'border-l border-l-soft',
+              index === column && 'text-water',
+            )}
+          >
+            {destination.track || destination.feedId === null ? (
+              <button
+                type="button"
+                onClick={() => onTrack(destination)}
+                title={
+                  destination.track
+                    ? `Change track ${destination.trackNumber}, “${destination.track.name}”`
+                    : 'No track has this use'
+                }
+                className="w-full px-1 pb-0.5 text-left hover:bg-sunk"
+              >
+                <HeadText destination={destination} />
+              </button>
+            ) : (
+              <div className="px-1 pb-0.5 text-left">
+                <HeadText destination={destination} />
+              </div>
+            )}
+          </th>
+        ))}
+      </tr>
+    </thead>
+  );
+}
+
+function HeadText({ destination }: { destination: Destination }) {
+  const { name, track, trackNumber, kind } = destination;
+  const detail = track ? `track ${trackNumber}` : kind === 'live' || kind === 'vod' ? 'no track' : 'own mix';
+  return (
+    <>
+      <span className="line-clamp-2 text-[13px] leading-[1.1] font-semibold break-words">{name}</span>
+      <span className="block text-[11px] leading-tight text-soft">{detail}</span>
+    </>
+  );
+}
+
+function startsGroup(destinations: Destination[], index: number): boolean {
+  const groupOf = (destination: Destination) => GROUPS.findIndex(({ holds }) => holds(destination));
+  return index === 0 || groupOf(destinations[index]) !== groupOf(destinations[index - 1]);
+}
+
+function clearanceWord(source: Source): string {
+  const preset = presetOf(source.clearance);
+  return preset
+    ? CLEARANCE_PRESETS[preset].label.replace(/^[A-Z]/, (first) => first.toLowerCase())
+    : 'cleared by hand';
+}

@@ -1,0 +1,87 @@
+import { Slider } from 'radix-ui';
+import { useEffect, useState } from 'react';
+import type { Destination } from '../../../core/routing/destinations.ts';
+import type { Reach } from '../../../core/routing/reach.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import type { Media } from '../../api/types.ts';
+import { formatDb } from '../../format.ts';
+import { Button, DbField } from '../../parts/controls.tsx';
+import { RouteCardView } from '../../parts/RouteCardView.tsx';
+import type { CellState } from './cells.ts';
+
+interface CellPanelProps {
+  source: Source;
+  destination: Destination;
+  cell: CellState;
+  reach: Reach;
+  media: Media | undefined;
+  onSet: (gainDb: number) => void;
+  onToggle: () => void;
+}
+
+/** The cell that is chosen: wanted, arriving, its level to change, and its route card. */
+export function CellPanel({ source, destination, cell, reach, media, onSet, onToggle }: CellPanelProps) {
+  const arrival = reach.at(source.id, destination.id);
+  const isOpen = cell.gainDb !== null;
+  const lufs = media?.integratedLufs;
+  return (
+    <section aria-label="The chosen cell" className="space-y-2 border-b border-rule pb-3">
+      <div className="flex items-baseline justify-between gap-2">
+        <h2 className="text-[15px] leading-tight">
+          <strong>{source.name}</strong> <span className="text-soft">to</span>{' '}
+          <strong>{destination.name}</strong>
+        </h2>
+        <Button onClick={onToggle}>{isOpen ? 'Close' : 'Open'}</Button>
+      </div>
+      <p className="text-sm text-soft">
+        {cell.wantedDb === null ? 'Not wanted here' : `Wanted at ${formatDb(cell.wantedDb)} dB`};{' '}
+        {cell.gainDb === null ? 'nothing arrives' : `arrives at ${formatDb(cell.gainDb)} dB`}
+        {cell.gainDb !== null &&
+          lufs != null &&
+          `, about ${(lufs + cell.gainDb).toFixed(1).replace('-', '−')} LUFS`}
+        .
+      </p>
+      {cell.gainDb !== null && (
+        <LevelSlider gainDb={cell.gainDb} label={`${source.name} at ${destination.name}`} onSet={onSet} />
+      )}
+      {arrival?.paths.map((card, index) => (
+        <RouteCardView key={index} card={card} />
+      ))}
+    </section>
+  );
+}
+
+function LevelSlider({
+  gainDb,
+  label,
+  onSet,
+}: {
+  gainDb: number;
+  label: string;
+  onSet: (gainDb: number) => void;
+}) {
+  const [moving, setMoving] = useState(gainDb);
+  useEffect(() => setMoving(gainDb), [gainDb]);
+  return (
+    <div className="flex items-center gap-3">
+      <Slider.Root
+        className="relative flex h-6 flex-1 touch-none items-center"
+        min={-60}
+        max={12}
+        step={0.5}
+        value={[Math.max(-60, Math.min(12, moving))]}
+        onValueChange={([value]) => setMoving(value)}
+        onValueCommit={([value]) => onSet(value)}
+      >
+        <Slider.Track className="relative h-1.5 flex-1 border border-rule bg-sunk">
+          <Slider.Range className="absolute h-full bg-water" />
+        </Slider.Track>
+        <Slider.Thumb
+          aria-label={`Level of ${label}`}
+          className="block h-5 w-2.5 rounded-sm border border-ink bg-sheet"
+        />
+      </Slider.Root>
+      <DbField value={moving} label={`Figure for ${label}`} onChange={onSet} />
+    </div>
+  );
+}

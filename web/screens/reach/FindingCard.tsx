@@ -1,0 +1,75 @@
+import { useMemo, useState } from 'react';
+import type { Finding } from '../../../core/routing/findings.ts';
+import { remediesFor } from '../../../core/routing/remedies.ts';
+import type { Edit } from '../../../core/setup/edits.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
+import { today } from '../../format.ts';
+import { Button } from '../../parts/controls.tsx';
+import { RouteCardView } from '../../parts/RouteCardView.tsx';
+import { SeverityMark } from '../../parts/severity.tsx';
+
+interface FindingCardProps {
+  setup: Setup;
+  finding: Finding;
+  open: boolean;
+  /** Whether its route cards are shown elsewhere already. */
+  withoutCards: boolean;
+  onOpen: () => void;
+  onApply: (edit: Edit) => void;
+}
+
+/** A finding: its sentence, and when it is opened the route cards that cause it and the remedies. */
+export function FindingCard({ setup, finding, open, withoutCards, onOpen, onApply }: FindingCardProps) {
+  return (
+    <li className="border-b border-rule py-2" data-finding={finding.code}>
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={onOpen}
+        className="block w-full text-left hover:text-water"
+      >
+        <span className="flex items-baseline gap-2 text-[13px]">
+          <SeverityMark severity={finding.severity} />
+          <span className="text-soft">{finding.code}</span>
+        </span>
+        <span className="block leading-snug">{finding.message}</span>
+      </button>
+      {open && (
+        <FindingDetail setup={setup} finding={finding} withoutCards={withoutCards} onApply={onApply} />
+      )}
+    </li>
+  );
+}
+
+function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCardProps, 'open' | 'onOpen'>) {
+  const remedies = useMemo(() => remediesFor(setup, finding, today()), [setup, finding]);
+  const [all, setAll] = useState(false);
+  const shown = all ? remedies : remedies.slice(0, 2);
+  return (
+    <div className="mt-2 space-y-2">
+      {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
+      <ul className="space-y-1.5">
+        {shown.map((remedy, index) => (
+          <li key={remedy.label} className="flex items-start justify-between gap-2">
+            <span className="leading-snug">
+              {remedy.label}
+              <span className="block text-xs text-soft">
+                {remedy.findingsAfter === 0
+                  ? 'then no finding is left'
+                  : `then ${remedy.findingsAfter} ${remedy.findingsAfter === 1 ? 'finding is' : 'findings are'} left`}
+              </span>
+            </span>
+            <Button weight={index === 0 ? 'main' : 'plain'} onClick={() => onApply(remedy.edit)}>
+              Apply
+            </Button>
+          </li>
+        ))}
+      </ul>
+      {remedies.length > shown.length && (
+        <Button weight="quiet" onClick={() => setAll(true)}>
+          {remedies.length - shown.length} more
+        </Button>
+      )}
+    </div>
+  );
+}

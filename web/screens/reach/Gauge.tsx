@@ -1,0 +1,111 @@
+import { clsx } from 'clsx';
+import { formatDb } from '../../format.ts';
+import type { CellState } from './cells.ts';
+
+const EMPTY_DB = -42;
+const FULL_DB = 12;
+
+/** The share of a gauge that a level fills, 0 to 1. */
+export function fillOf(gainDb: number): number {
+  return Math.max(0.06, Math.min(1, (gainDb - EMPTY_DB) / (FULL_DB - EMPTY_DB)));
+}
+
+const WATER: Record<CellState['verdict'], string> = {
+  open: 'text-water-pale',
+  leak: 'text-clay-pale',
+  stray: 'text-heather-pale',
+  dry: 'text-transparent',
+  closed: 'text-transparent',
+};
+
+/** The word of a cell's verdict, under its figure; open and closed cells need none. */
+export const VERDICT_WORDS: Record<CellState['verdict'], string | null> = {
+  open: null,
+  closed: null,
+  leak: 'leak',
+  stray: 'stray',
+  dry: 'dry',
+};
+
+/**
+ * One cell of the board: water that stands as high as the level that arrives, with the figure; a closed sluice where
+ * nothing does. A verdict adds its word and its own edge.
+ */
+export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }) {
+  const word = VERDICT_WORDS[cell.verdict];
+  return (
+    <span className="relative flex h-full w-full items-center justify-center overflow-hidden">
+      {cell.gainDb !== null && (
+        <svg
+          aria-hidden="true"
+          viewBox="0 0 60 100"
+          preserveAspectRatio="none"
+          className={clsx('absolute inset-0 h-full w-full', WATER[cell.verdict])}
+        >
+          <path fill="currentColor" d={waterline(1 - fillOf(cell.gainDb))} />
+          {cell.verdict === 'leak' && (
+            <path
+              d={stripes()}
+              stroke="var(--clay)"
+              strokeWidth="1"
+              opacity="0.35"
+              vectorEffect="non-scaling-stroke"
+            />
+          )}
+        </svg>
+      )}
+      {cell.gainDb === null && typed === null && <Sluice dry={cell.verdict === 'dry'} />}
+      <span className="relative flex flex-col items-center leading-none">
+        {typed !== null ? (
+          <span className="border-b border-reed text-[15px]">{typed || ' '}▏</span>
+        ) : (
+          cell.gainDb !== null && <span className="text-[15px]">{formatDb(cell.gainDb)}</span>
+        )}
+        {word && typed === null && (
+          <span
+            className={clsx(
+              'mt-0.5 text-[11px] font-semibold',
+              cell.verdict === 'leak' && 'text-clay',
+              cell.verdict === 'stray' && 'text-heather',
+              cell.verdict === 'dry' && 'mt-4 text-reed',
+            )}
+          >
+            {word}
+          </span>
+        )}
+      </span>
+    </span>
+  );
+}
+
+/** A gate between two posts, let down; where water is wanted and none comes, it stands on cracked ground. */
+function Sluice({ dry }: { dry: boolean }) {
+  return (
+    <svg
+      aria-hidden="true"
+      viewBox="0 0 24 24"
+      className={clsx(
+        'absolute top-1/2 left-1/2 h-5 w-5 -translate-x-1/2',
+        dry ? '-translate-y-[80%] text-reed' : '-translate-y-1/2 text-rule',
+      )}
+    >
+      <path
+        d="M5 3v18M19 3v18M5 9h14M5 13h14M5 17h14"
+        fill="none"
+        stroke="currentColor"
+        strokeWidth="1.6"
+        strokeLinecap="round"
+      />
+    </svg>
+  );
+}
+
+function waterline(top: number): string {
+  const y = top * 100;
+  const dip = 3;
+  return `M0 ${y} q7.5 ${-dip} 15 0 t15 0 t15 0 t15 0 V100 H0 Z`;
+}
+
+function stripes(): string {
+  return [10, 30, 50, 70, 90, 110, 130, 150].map((x) => `M${x} 0 L${x - 60} 100`).join(' ');
+}

@@ -1,0 +1,253 @@
+import { Plus, SlidersHorizontal } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
+import { Link } from 'react-router';
+import { cellEdit } from '../../../core/routing/cell.ts';
+import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
+import { findingsOf } from '../../../core/routing/findings.ts';
+import { intentOf } from '../../../core/routing/intent.ts';
+import { reachOf } from '../../../core/routing/reach.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import { mediaPath, useMedia } from '../../api/media.ts';
+import { today } from '../../format.ts';
+import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { Board } from './Board.tsx';
+import { CellPanel } from './CellPanel.tsx';
+import { cellState } from './cells.ts';
+import { FindingCard } from './FindingCard.tsx';
+import { RecorderDialog } from './RecorderDialog.tsx';
+import { TrackDialog } from './TrackDialog.tsx';
+import { type Place, useBoardKeys } from './useBoardKeys.ts';
+
+/** Reach: the board, the cell that is chosen, and the findings with their remedies. */
+export function ReachScreen() {
+  const { setup, actions, path } = useSetup();
+  const notify = useNotify();
+  const { data: media } = useMedia();
+  const [place, setPlace] = useState<Place>({ row: 0, column: 0 });
+  const [opened, setOpened] = useState<string | null>(null);
+  const [dialog, setDialog] = useState<'add-track' | 'recorder' | { track: string } | null>(null);
+  const lastLevels = useRef(new Map<string, number>());
+
+  const view = useMemo(() => {
+    const reach = reachOf(setup);
+    const findings = findingsOf(setup, today(), reach);
+    const intent = intentOf(setup);
+    return {
+      reach,
+      findings,
+      cellAt: (source: Source, destination: Destination) =>
+        cellState(reach, intent, findings, source.id, destination.id),
+    };
+  }, [setup]);
+  const { reach, findings, cellAt } = view;
+  const { destinations } = reach;
+  const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
+  const at = {
+    row: Math.min(place.row, setup.sources.length - 1),
+    column: Math.min(place.column, destinations.length - 1),
+  };
+  const source = setup.sources[at.row];
+  const destination = destinations[at.column];
+
+  const setCell = (row: number, column: number, gainDb: number | null) => {
+    try {
+      actions.edit(cellEdit(setup, setup.sources[row].id, destinations[column].id, gainDb));
+    } catch (error) {
+      notify('trouble', error instanceof Error ? error.message : String(error));
+    }
+  };
+  const toggle = ({ row, column }: Place) => {
+    const cell = cellAt(setup.sources[row], destinations[column]);
+    const key = `${setup.sources[row].id} ${destinations[column].id}`;
+    if (cell.gainDb !== null) lastLevels.current.set(key, cell.gainDb);
+    setCell(row, column, cell.gainDb === null ? (cell.wantedDb ?? lastLevels.current.get(key) ?? 0) : null);
+  };
+  const keys = useBoardKeys({
+    rows: setup.sources.length,
+    columns: destinations.length,
+    at,
+    move: (next) => {
+      setOpened(null);
+      setPlace(next);
+    },
+    toggle: () => toggle(at),
+    nudge: (byDb) => {
+      const { gainDb } = cellAt(source, destination);
+      setCell(at.row, at.column, gainDb === null ? -20 : gainDb + byDb);
+    },
+    set: (gainDb) => setCell(at.row, at.column, gainDb),
+    close: () => setCell(at.row, at.column, null),
+  });
+
+  if (!source || !destination) {
+    return (
+      <Blank title="There is nothing to route yet">
+        <p>
+          The board shows what arrives where. It needs sources: your microphone, the game, friends in voice
+          chat, music.
+        </p>
+        <Link to={`${path}/sources`} className="text-water underline">
+          Add the first source
+        </Link>
+      </Blank>
+    );
+  }
+
+  const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
+  const openId = opened ?? here?.id ?? findings[0]?.id;
+  const stops = findings.filter((one) => one.severity === 'stop').length;
+  const used = setup.tracks.length;
+  const limit = trackLimitOf(setup);
+  const editedTrack =
+    typeof dialog === 'object' ? setup.tracks.find((track) => track.id === dialog?.track) : undefined;
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_22rem]">
+      <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
+        <div className="flex items-end justify-between gap-4">
+          <ScreenTitle title="What reaches whom">
+            {stops > 0
+              ? 'Water stands where sound arrives. Look at the stops first.'
+              : 'Water stands where sound arrives.'}
+          </ScreenTitle>
+          <div className="flex items-center gap-2 text-sm text-soft">
+            <span>
+              {used} of {limit} tracks
+            </span>
+            <Button onClick={() => setDialog('recorder')}>
+              <SlidersHorizontal size={14} /> Recorder
+            </Button>
+            <Button onClick={() => setDialog('add-track')}>
+              <Plus size={14} /> Add track
+            </Button>
+          </div>
+        </div>
+        <Board
+          sources={setup.sources}
+          destinations={destinations}
+          alone={alone}
+          cellAt={cellAt}
+          at={at}
+          typed={keys.typed}
+          onSelect={(next) => {
+            if (next.row !== at.row || next.column !== at.column) keys.stopTyping();
+            if (next.row !== at.row || next.column !== at.column) setOpened(null);
+            setPlace(next);
+          }}
+          onToggle={toggle}
+          onKeyDown={keys.onKeyDown}
+          onBlur={keys.stopTyping}
+          onTrack={(one) => setDialog(one.track ? { track: one.track.id } : 'add-track')}
+        />
+        <Legend />
+      </div>
+      <aside className="flex min-h-0 flex-col gap-3 overflow-auto border-l border-rule bg-sheet px-4 py-3">
+        <CellPanel
+          source={source}
+          destination={destination}
+          cell={cellAt(source, destination)}
+          reach={reach}
+          media={media?.find((one) => mediaPath(one) === source.media?.path)}
+          onSet={(gainDb) => setCell(at.row, at.column, gainDb)}
+          onToggle={() => toggle(at)}
+        />
+        <section aria-label="Findings">
+          <h2 className="font-title text-lg">
+            {findings.length === 0 ? 'No findings' : `${findings.length} findings`}
+          </h2>
+          {findings.length === 0 ? (
+            <p className="text-soft">
+              Everything arrives where it is wanted, and nowhere else. Render a take to prove it.
+            </p>
+          ) : (
+            <ul>
+              {findings.map((finding) => (
+                <FindingCard
+                  key={finding.id}
+                  setup={setup}
+                  finding={finding}
+                  open={openId === finding.id}
+                  withoutCards={finding === here}
+                  onOpen={() => {
+                    setOpened(openId === finding.id ? '' : finding.id);
+                    const row = setup.sources.findIndex((one) => one.id === finding.source);
+                    const column = destinations.findIndex((one) => one.id === finding.destination);
+                    if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
+                  }}
+                  onApply={(edit) => {
+                    actions.edit(edit);
+                    setOpened(null);
+                  }}
+                />
+              ))}
+            </ul>
+          )}
+        </section>
+      </aside>
+      {dialog === 'recorder' && (
+        <RecorderDialog setup={setup} onEdit={actions.edit} onClose={() => setDialog(null)} />
+      )}
+      {dialog === 'add-track' && (
+        <TrackDialog
+          title="Add a track"
+          track={{ name: '', uses: ['file'], purpose: 'edit', codec: 'pcm-s24', layout: 'stereo' }}
+          number={null}
+          count={used}
+          onSave={(track) => actions.edit({ edit: 'addTrack', track })}
+          onClose={() => setDialog(null)}
+        />
+      )}
+      {editedTrack && (
+        <TrackDialog
+          key={editedTrack.id}
+          title={`Track ${setup.tracks.indexOf(editedTrack) + 1}, “${editedTrack.name}”`}
+          track={withoutId(editedTrack)}
+          number={setup.tracks.indexOf(editedTrack) + 1}
+          count={used}
+          onSave={(values) => actions.edit({ edit: 'updateTrack', id: editedTrack.id, values })}
+          onMove={(to) => actions.edit({ edit: 'moveTrack', id: editedTrack.id, to })}
+          onRemove={() => actions.edit({ edit: 'removeTrack', id: editedTrack.id })}
+          onClose={() => setDialog(null)}
+        />
+      )}
+    </div>
+  );
+}
+
+function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {
+  return rest;
+}
+
+function Legend() {
+  const keys = [
+    ['arrows', 'move'],
+    ['space', 'open or close'],
+    ['+ −', '1 dB'],
+    ['figures, Enter', 'set the level'],
+    ['Ctrl Z', 'undo'],
+  ];
+  const words = [
+    ['leak', 'text-clay', 'arrives, and is not cleared'],
+    ['dry', 'text-reed', 'wanted, and does not arrive'],
+    ['stray', 'text-heather', 'arrives, and is not wanted'],
+  ];
+  return (
+    <div className="flex flex-wrap justify-between gap-x-6 gap-y-1 pt-1 text-xs text-soft">
+      <p className="flex flex-wrap gap-x-4 gap-y-1">
+        {words.map(([word, color, meaning]) => (
+          <span key={word}>
+            <strong className={color}>{word}</strong> {meaning}
+          </span>
+        ))}
+      </p>
+      <p className="flex flex-wrap gap-x-3 gap-y-1">
+        {keys.map(([key, what]) => (
+          <span key={key}>
+            <kbd className="border border-rule bg-sheet px-1 font-sans text-ink">{key}</kbd> {what}
+          </span>
+        ))}
+      </p>
+    </div>
+  );
+}

@@ -1,0 +1,155 @@
+import { zodResolver } from '@hookform/resolvers/zod';
+import { Dialog } from 'radix-ui';
+import { useForm } from 'react-hook-form';
+import {
+  TRACK_CODECS,
+  TRACK_PURPOSES,
+  TRACK_USES,
+  type Track,
+  TrackSchema,
+} from '../../../core/setup/schema.ts';
+import { Button, fieldClass } from '../../parts/controls.tsx';
+import { Sheet } from '../../parts/Sheet.tsx';
+
+const FormSchema = TrackSchema.omit({ id: true });
+type TrackValues = Omit<Track, 'id'>;
+
+const USE_WORDS = { live: 'Live: it goes on air', vod: 'VOD: it stays online', file: 'File: it is recorded' };
+const PURPOSE_WORDS = {
+  publish: 'publish – may be uploaded as it is',
+  edit: 'edit – one sound alone, for cutting',
+  reference: 'reference – to listen to, not to publish',
+};
+const CODEC_WORDS: Record<(typeof TRACK_CODECS)[number], string> = {
+  'pcm-s16': 'PCM, 16 bit',
+  'pcm-s24': 'PCM, 24 bit',
+  'pcm-f32': 'PCM, 32-bit float',
+  flac: 'FLAC (16 bit)',
+  aac: 'AAC',
+  opus: 'Opus',
+};
+
+interface TrackDialogProps {
+  title: string;
+  track: TrackValues;
+  number: number | null;
+  count: number;
+  onSave: (values: TrackValues) => void;
+  onMove?: (to: number) => void;
+  onRemove?: () => void;
+  onClose: () => void;
+}
+
+/** A track of the sheet: name, uses, purpose, codec, layout; its place, and removing it. */
+export function TrackDialog({
+  title,
+  track,
+  number,
+  count,
+  onSave,
+  onMove,
+  onRemove,
+  onClose,
+}: TrackDialogProps) {
+  const form = useForm<TrackValues>({ defaultValues: track, resolver: zodResolver(FormSchema) });
+  const codec = form.watch('codec');
+  const { errors } = form.formState;
+  return (
+    <Sheet title={title} onClose={onClose}>
+      <form
+        className="space-y-4"
+        onSubmit={form.handleSubmit((values) => {
+          onSave(values);
+          onClose();
+        })}
+      >
+        <label className="block">
+          <span className="text-sm text-soft">Name</span>
+          <input className={`${fieldClass} block w-full`} {...form.register('name')} />
+          {errors.name && <span className="text-sm text-clay">The name {errors.name.message}.</span>}
+        </label>
+        <fieldset>
+          <legend className="text-sm text-soft">Uses</legend>
+          {TRACK_USES.map((use) => (
+            <label key={use} className="flex items-center gap-2">
+              <input type="checkbox" value={use} {...form.register('uses')} />
+              {USE_WORDS[use]}
+            </label>
+          ))}
+        </fieldset>
+        <label className="block">
+          <span className="text-sm text-soft">Purpose</span>
+          <select className={`${fieldClass} block w-full`} {...form.register('purpose')}>
+            {TRACK_PURPOSES.map((purpose) => (
+              <option key={purpose} value={purpose}>
+                {PURPOSE_WORDS[purpose]}
+              </option>
+            ))}
+          </select>
+        </label>
+        <div className="flex gap-3">
+          <label className="block flex-1">
+            <span className="text-sm text-soft">Codec</span>
+            <select className={`${fieldClass} block w-full`} {...form.register('codec')}>
+              {TRACK_CODECS.map((one) => (
+                <option key={one} value={one}>
+                  {CODEC_WORDS[one]}
+                </option>
+              ))}
+            </select>
+          </label>
+          {(codec === 'aac' || codec === 'opus') && (
+            <label className="block w-28">
+              <span className="text-sm text-soft">kb/s</span>
+              <input
+                type="number"
+                className={`${fieldClass} block w-full`}
+                {...form.register('bitrateKbps', {
+                  setValueAs: (value) => (value === '' || value == null ? undefined : Number(value)),
+                })}
+              />
+              {errors.bitrateKbps && <span className="text-sm text-clay">from 32 to 512</span>}
+            </label>
+          )}
+          <label className="block w-28">
+            <span className="text-sm text-soft">Layout</span>
+            <select className={`${fieldClass} block w-full`} {...form.register('layout')}>
+              <option value="stereo">stereo</option>
+              <option value="mono">mono</option>
+            </select>
+          </label>
+        </div>
+        <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
+          <Button type="submit" weight="main">
+            {onRemove ? 'Save' : 'Add the track'}
+          </Button>
+          <Dialog.Close asChild>
+            <Button>Cancel</Button>
+          </Dialog.Close>
+          <span className="flex-1" />
+          {onMove && number !== null && (
+            <>
+              <Button disabled={number === 1} onClick={() => onMove(number - 2)}>
+                Move left
+              </Button>
+              <Button disabled={number === count} onClick={() => onMove(number)}>
+                Move right
+              </Button>
+            </>
+          )}
+          {onRemove && (
+            <Button
+              weight="danger"
+              onClick={() => {
+                onRemove();
+                onClose();
+              }}
+            >
+              Remove
+            </Button>
+          )}
+        </div>
+      </form>
+    </Sheet>
+  );
+}

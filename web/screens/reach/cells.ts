@@ -1,0 +1,51 @@
+import type { Finding } from '../../../core/routing/findings.ts';
+import type { Intent } from '../../../core/routing/intent.ts';
+import type { Reach } from '../../../core/routing/reach.ts';
+
+/**
+ * What a cell shows: `open` and wanted, `closed` and not wanted, `dry` (wanted, nothing arrives), `stray` (arrives,
+ * not wanted), `leak` (arrives, not cleared).
+ */
+export interface CellState {
+  gainDb: number | null;
+  wantedDb: number | null;
+  verdict: 'open' | 'closed' | 'dry' | 'stray' | 'leak';
+  findings: Finding[];
+}
+
+/** Returns the state of one cell from reach, intent and the findings that concern it. */
+export function cellState(
+  reach: Reach,
+  intent: Intent,
+  findings: Finding[],
+  source: string,
+  destination: string,
+): CellState {
+  const gainDb = reach.at(source, destination)?.gainDb ?? null;
+  const wantedDb = intent.at(source, destination);
+  const mine = findings.filter((one) => one.source === source && one.destination === destination);
+  const has = (code: string) => mine.some((one) => one.code.startsWith(code));
+  const verdict = has('leak')
+    ? 'leak'
+    : has('missing')
+      ? 'dry'
+      : has('unwanted')
+        ? 'stray'
+        : gainDb === null
+          ? 'closed'
+          : 'open';
+  return { gainDb, wantedDb, verdict, findings: mine };
+}
+
+/** Says a cell in words, for those who do not see it. */
+export function describeCell(source: string, destination: string, { gainDb, verdict }: CellState): string {
+  const level = gainDb === null ? 'closed' : `${gainDb.toFixed(1)} dB`;
+  const meaning = {
+    open: '',
+    closed: '',
+    dry: ', wanted but does not arrive',
+    stray: ', not wanted here',
+    leak: ', leak: not cleared',
+  }[verdict];
+  return `${source} at ${destination}: ${level}${meaning}`;
+}

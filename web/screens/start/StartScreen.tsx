@@ -1,0 +1,54 @@
+import { Navigate, useNavigate } from 'react-router';
+import { type StartFrom, startSetup, useSetupList } from '../../api/setups.ts';
+import { Blank, Button } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+
+const STARTS: [StartFrom, string, string][] = [
+  [
+    'regatta-with-faults',
+    'The regatta with its faults',
+    'nine sources, eight places to send them, and six things wrong',
+  ],
+  ['regatta-made-right', 'The regatta made right', 'the same with nothing left to find'],
+  ['voice-over', 'A plain voice-over', 'three sources, nothing live'],
+  ['blank', 'An empty setup', 'begin with your own sources'],
+];
+
+/** The way in: opens the first setup, or offers what to start from when there is none. */
+export function StartScreen() {
+  const query = useSetupList();
+  const navigate = useNavigate();
+  const notify = useNotify();
+  const first = query.data?.[0];
+  if (first) return <Navigate to={`/setups/${first.id}/reach`} replace />;
+  if (query.isPending) return <Blank title="Opening …" />;
+  if (query.error) {
+    return (
+      <Blank title="Northfen does not answer">
+        <p>{query.error.message}</p>
+        <Button onClick={() => query.refetch()}>Try again</Button>
+      </Blank>
+    );
+  }
+  return (
+    <Blank title="There is no setup yet">
+      <p>A setup says who makes sound, and who may hear it. Start from one of these:</p>
+      {STARTS.map(([from, name, hint]) => (
+        <div key={from} className="flex w-full items-center justify-between border-b border-rule pb-2">
+          <span>
+            {name} <span className="block text-sm text-soft">{hint}</span>
+          </span>
+          <Button
+            onClick={() =>
+              startSetup(from)
+                .then((stored) => navigate(`/setups/${stored.id}/reach`))
+                .catch((error: Error) => notify('trouble', error.message))
+            }
+          >
+            Start
+          </Button>
+        </div>
+      ))}
+    </Blank>
+  );
+}

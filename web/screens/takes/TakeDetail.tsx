@@ -1,0 +1,128 @@
+import { Download, Trash2 } from 'lucide-react';
+import { isContradiction, isLeak } from '../../../core/measure/proof.ts';
+import { deleteTake, renameTake, takeFileUrl } from '../../api/takes.ts';
+import type { Take } from '../../api/types.ts';
+import { formatBytes, formatClock, formatMoment } from '../../format.ts';
+import { Button, NameField } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { ProofTable } from './ProofTable.tsx';
+import { PlayerProvider } from './player.tsx';
+import { TrackRow } from './TrackRow.tsx';
+
+/** A take: what it proves in one sentence, its tracks, and the proof. */
+export function TakeDetail({
+  take,
+  isCurrent,
+  onDeleted,
+}: {
+  take: Take;
+  isCurrent: boolean;
+  onDeleted: () => void;
+}) {
+  const notify = useNotify();
+  const report = (error: Error) => notify('trouble', error.message);
+  return (
+    <PlayerProvider key={take.id}>
+      <div className="space-y-4">
+        <div className="flex items-start justify-between gap-4">
+          <div>
+            <NameField
+              value={take.name}
+              label="Name of the take"
+              className="-ml-1 w-96 font-title text-2xl leading-tight"
+              onChange={(name) => void renameTake(take.id, name).catch(report)}
+            />
+            <Sentence take={take} />
+            <p className="text-sm text-soft">
+              {formatClock(take.durationS)}, {take.setup.tracks.length} tracks, {formatBytes(take.bytes)},{' '}
+              {formatMoment(take.createdAt)}
+              {isCurrent ? '' : ' · the setup has changed since'}
+            </p>
+          </div>
+          <div className="flex gap-2">
+            <a
+              href={takeFileUrl(take.id)}
+              download
+              className="inline-flex items-center gap-1.5 rounded-sm border border-rule bg-sheet px-2.5 py-1 text-sm hover:border-ink"
+              title="One Matroska file with every track by name"
+            >
+              <Download size={15} /> Download the take
+            </a>
+            <Button
+              weight="quiet"
+              aria-label={`Delete ${take.name}`}
+              onClick={() => void deleteTake(take.id).then(onDeleted, report)}
+            >
+              <Trash2 size={15} />
+            </Button>
+          </div>
+        </div>
+        <table className="w-full text-sm" aria-label="Tracks">
+          <thead>
+            <tr className="border-b border-soft text-xs text-soft">
+              {['', 'Track', 'Waveform', 'Integrated', 'Range', 'True peak', ''].map((title, index) => (
+                <th
+                  key={index}
+                  scope="col"
+                  className={`pr-3 font-normal ${index > 2 && index < 6 ? 'text-right' : 'text-left'}`}
+                >
+                  {title}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {take.setup.tracks.map((track, index) => {
+              const measures = take.tracks.find((one) => one.trackId === track.id);
+              return (
+                measures && (
+                  <TrackRow
+                    key={track.id}
+                    takeId={take.id}
+                    number={index + 1}
+                    track={track}
+                    measures={measures}
+                    durationS={take.durationS}
+                  />
+                )
+              );
+            })}
+          </tbody>
+        </table>
+        <ProofTable take={take} />
+      </div>
+    </PlayerProvider>
+  );
+}
+
+function Sentence({ take }: { take: Take }) {
+  const leaks = take.proof.filter(isLeak);
+  const others = take.proof.filter((line) => isContradiction(line) && !isLeak(line));
+  const nameOf = (id: string) =>
+    [...take.setup.sources, ...take.setup.tracks].find((one) => one.id === id)?.name;
+  if (leaks.length > 0) {
+    const places = leaks.slice(0, 3).map((line) => `${nameOf(line.sourceId)} in “${nameOf(line.trackId)}”`);
+    return (
+      <p className="text-clay">
+        <strong>Not safe to publish:</strong> heard without clearance: {places.join(', ')}
+        {leaks.length > 3 && ` and ${leaks.length - 3} more`}.
+      </p>
+    );
+  }
+  if (others.length > 0) {
+    return (
+      <p className="text-reed">
+        <strong>
+          Nothing leaks, but {others.length} {others.length === 1 ? 'place differs' : 'places differ'} from
+          the plan.
+        </strong>{' '}
+        Look at the proof.
+      </p>
+    );
+  }
+  return (
+    <p className="text-moss">
+      <strong>Proven:</strong> every track carries what it should, and nothing that it must not.
+    </p>
+  );
+}

@@ -1,0 +1,24 @@
+/** The stations of the work, in order. `promise` says what one will hold that is still to come. */
+export const STATIONS: { path: string; name: string; promise: string | null }[] = [
+  { path: 'sources', name: 'Sources', promise: null },
+  {
+    path: 'wiring',
+    name: 'Wiring',
+    promise:
+      'Which device each app plays into, which mixes and devices carry it, and what the recorder picks up – over two machines and a desk. Until then every source has one pickup of its own, so the board shows what its sends do.',
+  },
+  { path: 'reach', name: 'Reach', promise: null },
+  {
+    path: 'balance',
+    name: 'Balance',
+    promise:
+      'Levels and voice processing for each mix on its own, solved for a loudness target. Until then set levels on the board, and read the loudness of a take.',
+  },
+  {
+    path: 'rehearse',
+    name: 'Rehearse',
+    promise:
+      'Everything sounding at once, heard with the ears of any destination, with meters. Until then render a take and play its tracks.',
+  },
+  { path: 'takes', name: 'Takes', promise: null },
+];
