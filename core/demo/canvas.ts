@@ -1,3 +1,5 @@
+const { cos, exp, max, min, round, sin } = Math;
+
 /** The rate at which the demo's sounds are made (Hz). */
 export const DEMO_RATE = 48_000;
 /** How long the demo session lasts (s). */
@@ -10,7 +12,7 @@ export interface Canvas {
 }
 
 export function newCanvas(seconds = DEMO_SECONDS): Canvas {
-  const frames = Math.round(seconds * DEMO_RATE);
+  const frames = round(seconds * DEMO_RATE);
   return { left: new Float32Array(frames), right: new Float32Array(frames) };
 }
 
@@ -19,12 +21,12 @@ export function newCanvas(seconds = DEMO_SECONDS): Canvas {
  * @param pan −1 (left) to 1 (right), of constant power
  */
 export function addAt(canvas: Canvas, sound: Float32Array, startS: number, gain = 1, pan = 0): void {
-  const start = Math.round(startS * DEMO_RATE);
+  const start = round(startS * DEMO_RATE);
   const angle = ((pan + 1) * Math.PI) / 4;
-  const left = gain * Math.cos(angle) * Math.SQRT2;
-  const right = gain * Math.sin(angle) * Math.SQRT2;
-  const end = Math.min(sound.length, canvas.left.length - start);
-  for (let i = Math.max(0, -start); i < end; i++) {
+  const left = gain * cos(angle) * Math.SQRT2;
+  const right = gain * sin(angle) * Math.SQRT2;
+  const end = min(sound.length, canvas.left.length - start);
+  for (let i = max(0, -start); i < end; i++) {
     canvas.left[start + i] += sound[i] * left;
     canvas.right[start + i] += sound[i] * right;
   }
@@ -32,19 +34,19 @@ export function addAt(canvas: Canvas, sound: Float32Array, startS: number, gain 
 
 /** Makes a mono sound from a function of time (s). */
 export function soundOf(seconds: number, at: (timeS: number, frame: number) => number): Float32Array {
-  const sound = new Float32Array(Math.round(seconds * DEMO_RATE));
+  const sound = new Float32Array(round(seconds * DEMO_RATE));
   for (let frame = 0; frame < sound.length; frame++) sound[frame] = at(frame / DEMO_RATE, frame);
   return sound;
 }
 
 /** An envelope that rises over `attackS` and then falls by 1/e every `decayS`. */
 export function struck(timeS: number, attackS: number, decayS: number): number {
-  return timeS < attackS ? timeS / attackS : Math.exp(-(timeS - attackS) / decayS);
+  return timeS < attackS ? timeS / attackS : exp(-(timeS - attackS) / decayS);
 }
 
 /** Smooths noise with a one-pole low-pass; returns the filter as a function of the next sample. */
 export function lowPass(cutoffHz: number): (sample: number) => number {
-  const share = 1 - Math.exp((-2 * Math.PI * cutoffHz) / DEMO_RATE);
+  const share = 1 - exp((-2 * Math.PI * cutoffHz) / DEMO_RATE);
   let state = 0;
   return (sample) => {
     state += share * (sample - state);

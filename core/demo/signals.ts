@@ -2,6 +2,8 @@ import { addAt, type Canvas, newCanvas, noteHz, soundOf, struck } from './canvas
 import { seededRandom } from './random.ts';
 import { SCENARIO } from './scenario.ts';
 
+const { floor, min, sin, tanh } = Math;
+
 /** Bellbuoy: a buoy's bell, two strokes for each new member. */
 export function bellSound(): Canvas {
   const canvas = newCanvas();
@@ -28,8 +30,8 @@ export function clipSound(): Canvas {
   const { fromS, untilS } = SCENARIO.clip;
   const random = seededRandom(51);
   const crowd = soundOf(untilS - fromS, (time) => {
-    const shape = Math.min(1, time / 0.6) * Math.min(1, (untilS - fromS - time) / 0.6);
-    return shape * (random() * 2 - 1) * (0.06 + 0.03 * Math.sin(time * 7) * Math.sin(time * 3.1));
+    const shape = min(1, time / 0.6) * min(1, (untilS - fromS - time) / 0.6);
+    return shape * (random() * 2 - 1) * (0.06 + 0.03 * sin(time * 7) * sin(time * 3.1));
   });
   addAt(canvas, crowd, fromS, 0.7, 0.1);
   [0, 4, 7, 12, 7, 12, 16].forEach((note, index) => {
@@ -45,7 +47,7 @@ export function handheldSound(): Canvas {
   const random = seededRandom(61);
   for (let time = fromS + 1; time < untilS - 1; time += 0.185) {
     if (random() < 0.3) continue;
-    const note = [0, 3, 5, 7, 10, 12][Math.floor(random() * 6)];
+    const note = [0, 3, 5, 7, 10, 12][floor(random() * 6)];
     addAt(canvas, square(noteHz(note), 0.16), time, 0.07, random() * 0.6 - 0.3);
   }
   addAt(canvas, humSound(untilS - fromS), fromS, 1);
@@ -56,10 +58,10 @@ export function handheldSound(): Canvas {
 export function humSound(seconds: number, mainsHz = 50): Float32Array {
   const levels = [0.012, 0.006, 0.009, 0.003, 0.004, 0.002, 0.002, 0.001];
   return soundOf(seconds, (time) => {
-    const shape = Math.min(1, time * 10, (seconds - time) * 10);
+    const shape = min(1, time * 10, (seconds - time) * 10);
     let sum = 0;
     for (let index = 0; index < levels.length; index++) {
-      sum += levels[index] * Math.sin(2 * Math.PI * mainsHz * (index + 1) * time + index);
+      sum += levels[index] * sin(2 * Math.PI * mainsHz * (index + 1) * time + index);
     }
     return shape * sum;
   });
@@ -76,7 +78,7 @@ function bell(hz: number): Float32Array {
   return soundOf(2.6, (time) => {
     let sum = 0;
     for (const [ratio, level, decay] of partials)
-      sum += level * struck(time, 0.002, decay) * Math.sin(2 * Math.PI * hz * ratio * time);
+      sum += level * struck(time, 0.002, decay) * sin(2 * Math.PI * hz * ratio * time);
     return 0.45 * sum;
   });
 }
@@ -85,17 +87,14 @@ function knock(hz: number): Float32Array {
   return soundOf(
     0.3,
     (time) =>
-      struck(time, 0.002, 0.05) *
-      (Math.sin(2 * Math.PI * hz * time) + 0.3 * Math.sin(2 * Math.PI * hz * 3.9 * time)),
+      struck(time, 0.002, 0.05) * (sin(2 * Math.PI * hz * time) + 0.3 * sin(2 * Math.PI * hz * 3.9 * time)),
   );
 }
 
 function reed(hz: number, seconds: number): Float32Array {
   return soundOf(seconds, (time) => {
-    const shape = Math.min(1, time / 0.03) * Math.min(1, (seconds - time) / 0.1);
-    return (
-      shape * Math.tanh(1.6 * Math.sin(2 * Math.PI * hz * time) + 0.5 * Math.sin(4 * Math.PI * hz * time))
-    );
+    const shape = min(1, time / 0.03) * min(1, (seconds - time) / 0.1);
+    return shape * tanh(1.6 * sin(2 * Math.PI * hz * time) + 0.5 * sin(4 * Math.PI * hz * time));
   });
 }
 
@@ -103,7 +102,7 @@ function square(hz: number, seconds: number): Float32Array {
   return soundOf(seconds, (time) => {
     let sum = 0;
     for (let harmonic = 1; harmonic * hz < 16_000; harmonic += 2)
-      sum += Math.sin(2 * Math.PI * hz * harmonic * time) / harmonic;
-    return sum * struck(time, 0.002, 0.12) * Math.min(1, (seconds - time) * 60);
+      sum += sin(2 * Math.PI * hz * harmonic * time) / harmonic;
+    return sum * struck(time, 0.002, 0.12) * min(1, (seconds - time) * 60);
   });
 }

@@ -1,5 +1,7 @@
 import { toDb } from '../signal/decibel.ts';
 
+const { abs, max, min } = Math;
+
 /**
  * The 48 taps of the interpolating filter, as four phases of twelve.
  * Source: ITU-R BS.1770-5 Annex 2, "Example of a set of filter coefficients".
@@ -24,7 +26,7 @@ const PHASES = [
 ];
 const TAPS = 12;
 /** No phase can exceed the largest of its twelve inputs by more than this (the largest sum of magnitudes). */
-const HEADROOM = Math.max(...PHASES.map((phase) => phase.reduce((sum, tap) => sum + Math.abs(tap), 0)));
+const HEADROOM = max(...PHASES.map((phase) => phase.reduce((sum, tap) => sum + abs(tap), 0)));
 const STRETCH = 32;
 
 /**
@@ -39,7 +41,7 @@ export class TruePeakMeter {
   /** Takes the next samples, from index `start` up to `end`. */
   add(samples: Float32Array, start = 0, end = samples.length): void {
     for (let from = start; from < end; from += STRETCH) {
-      const count = Math.min(STRETCH, end - from);
+      const count = min(STRETCH, end - from);
       this.work.copyWithin(0, STRETCH);
       for (let i = 0; i < count; i++) this.work[TAPS - 1 + i] = samples[from + i];
       if (count < STRETCH) this.shortStretch(count);
@@ -67,7 +69,7 @@ export class TruePeakMeter {
     const work = this.work;
     let sample = 0;
     for (let i = 0; i < TAPS - 1 + count; i++) {
-      const magnitude = Math.abs(work[i]);
+      const magnitude = abs(work[i]);
       if (magnitude > sample) sample = magnitude;
     }
     if (sample * HEADROOM <= this.highest) return;
@@ -76,7 +78,7 @@ export class TruePeakMeter {
       for (let i = 0; i < count; i++) {
         let sum = 0;
         for (let tap = 0; tap < TAPS; tap++) sum += phase[tap] * work[i + TAPS - 1 - tap];
-        const magnitude = Math.abs(sum);
+        const magnitude = abs(sum);
         if (magnitude > this.highest) this.highest = magnitude;
       }
     }

@@ -1,3 +1,5 @@
+const { abs, round } = Math;
+
 /** The outline of a sound for drawing: the largest magnitude of each stretch of equal length, 0 to 1 and beyond. */
 export class WaveformOutline {
   private readonly stretchFrames: number;
@@ -14,7 +16,7 @@ export class WaveformOutline {
   add(planes: ArrayLike<Float32Array>, frames: number): void {
     for (let frame = 0; frame < frames; frame++) {
       for (let channel = 0; channel < planes.length; channel++) {
-        const magnitude = Math.abs(planes[channel][frame]);
+        const magnitude = abs(planes[channel][frame]);
         if (magnitude > this.current) this.current = magnitude;
       }
       this.filled += 1;
@@ -35,5 +37,5 @@ export class WaveformOutline {
 }
 
 function rounded(value: number): number {
-  return Math.round(value * 10_000) / 10_000;
+  return round(value * 10_000) / 10_000;
 }

@@ -1,8 +1,10 @@
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, MAX_LAG, RATE, TRANSFORM_FRAMES } from './windows.ts';
 
+const { abs, cos, floor, max, sqrt } = Math;
+
 const LOW_BIN = Math.ceil((LOW_HZ / RATE) * TRANSFORM_FRAMES);
-const HIGH_BIN = Math.floor((HIGH_HZ / RATE) * TRANSFORM_FRAMES);
+const HIGH_BIN = floor((HIGH_HZ / RATE) * TRANSFORM_FRAMES);
 /** A Gaussian spread is this many median absolute deviations (1 / 0.6745). */
 const SPREAD_PER_MAD = 1.4826;
 
@@ -45,16 +47,16 @@ export class Correlator {
     this.padded.fill(0);
     this.padded.set(samples);
     for (let i = 0; i < FADE_FRAMES; i++) {
-      const gain = 0.5 - 0.5 * Math.cos((Math.PI * (i + 0.5)) / FADE_FRAMES);
+      const gain = 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / FADE_FRAMES);
       this.padded[i] *= gain;
       this.padded[samples.length - 1 - i] *= gain;
     }
     this.fft.forward(this.padded, spectrum);
     spectrum.fill(0, 0, 2 * LOW_BIN);
     spectrum.fill(0, 2 * HIGH_BIN + 2);
-    const floor = Math.max(share * meanMagnitude(spectrum), MIN_FLOOR);
+    const floor = max(share * meanMagnitude(spectrum), MIN_FLOOR);
     for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
-      const magnitude = Math.sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]) + floor;
+      const magnitude = sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]) + floor;
       spectrum[i] /= magnitude;
       spectrum[i + 1] /= magnitude;
     }
@@ -94,19 +96,19 @@ export interface Peak {
 export function highestPeak(lags: Float32Array, from = -MAX_LAG, to = MAX_LAG): Peak {
   let best = from + MAX_LAG;
   for (let i = from + MAX_LAG; i <= to + MAX_LAG; i++) {
-    if (Math.abs(lags[i]) > Math.abs(lags[best])) best = i;
+    if (abs(lags[i]) > abs(lags[best])) best = i;
   }
   const polarity = lags[best] < 0 ? -1 : 1;
-  return { lag: best - MAX_LAG + vertexOffset(lags, best), height: Math.abs(lags[best]), polarity };
+  return { lag: best - MAX_LAG + vertexOffset(lags, best), height: abs(lags[best]), polarity };
 }
 
 /** Returns the spread of values around zero, from the median absolute deviation over an even sample of them. */
 export function robustSpread(values: Float32Array): number {
-  const step = Math.max(1, Math.floor(values.length / 2001));
-  const sample = new Float32Array(Math.floor(values.length / step));
-  for (let i = 0; i < sample.length; i++) sample[i] = Math.abs(values[i * step]);
+  const step = max(1, floor(values.length / 2001));
+  const sample = new Float32Array(floor(values.length / step));
+  for (let i = 0; i < sample.length; i++) sample[i] = abs(values[i * step]);
   sample.sort();
-  return sample[Math.floor(sample.length / 2)] * SPREAD_PER_MAD;
+  return sample[floor(sample.length / 2)] * SPREAD_PER_MAD;
 }
 
 /** The fraction of a frame by which a parabola through three points has its vertex off the middle one. */
@@ -115,13 +117,13 @@ function vertexOffset(lags: Float32Array, index: number): number {
   const [before, at, after] = [lags[index - 1], lags[index], lags[index + 1]];
   const bend = before - 2 * at + after;
   const offset = bend === 0 ? 0 : (before - after) / (2 * bend);
-  return Math.abs(offset) <= 0.5 ? offset : 0;
+  return abs(offset) <= 0.5 ? offset : 0;
 }
 
 function meanMagnitude(spectrum: Float32Array): number {
   let sum = 0;
   for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
-    sum += Math.sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]);
+    sum += sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]);
   }
   return sum / (HIGH_BIN - LOW_BIN + 1);
 }

@@ -1,5 +1,7 @@
 import { RATE, SILENCE_RMS, STRETCH_FRAMES, STRETCHES } from './windows.ts';
 
+const { max, min, round, sqrt } = Math;
+
 /** No stretch counts for more than this many spreads, so that one repeated word cannot carry a whole window. */
 const CAP = 3;
 /** Stretches in which the reference is this far below its loudest one (−50 dB) hold none of it. */
@@ -11,9 +13,9 @@ export function activeStretches(samples: Float32Array): boolean[] {
     let power = 0;
     for (let i = stretch * STRETCH_FRAMES; i < (stretch + 1) * STRETCH_FRAMES; i++)
       power += samples[i] * samples[i];
-    return Math.sqrt(power / STRETCH_FRAMES);
+    return sqrt(power / STRETCH_FRAMES);
   });
-  const least = Math.max(SILENCE_RMS, ACTIVE_SHARE * Math.max(...levels));
+  const least = max(SILENCE_RMS, ACTIVE_SHARE * max(...levels));
   return levels.map((level) => level >= least);
 }
 
@@ -31,11 +33,11 @@ export function stretchEvidence(
   bandwidth: number,
 ): Float32Array {
   const evidence = new Float32Array(STRETCHES);
-  const shift = Math.round(lag);
+  const shift = round(lag);
   const independent = (STRETCH_FRAMES / RATE) * bandwidth;
   for (let stretch = 0; stretch < STRETCHES; stretch++) {
-    const from = Math.max(stretch * STRETCH_FRAMES, -shift);
-    const to = Math.min((stretch + 1) * STRETCH_FRAMES, track.length - shift);
+    const from = max(stretch * STRETCH_FRAMES, -shift);
+    const to = min((stretch + 1) * STRETCH_FRAMES, track.length - shift);
     let cross = 0;
     let mine = 0;
     let theirs = 0;
@@ -46,8 +48,8 @@ export function stretchEvidence(
       mine += a * a;
       theirs += b * b;
     }
-    const power = Math.sqrt(mine * theirs);
-    evidence[stretch] = power > 0 ? (cross / power) * Math.sqrt(independent) : 0;
+    const power = sqrt(mine * theirs);
+    evidence[stretch] = power > 0 ? (cross / power) * sqrt(independent) : 0;
   }
   return evidence;
 }
@@ -61,8 +63,8 @@ export function spreadEvidence(evidence: Float32Array, active: boolean[]): numbe
   let count = 0;
   for (let stretch = 0; stretch < evidence.length; stretch++) {
     if (!active[stretch]) continue;
-    sum += Math.max(-CAP, Math.min(CAP, evidence[stretch]));
+    sum += max(-CAP, min(CAP, evidence[stretch]));
     count += 1;
   }
-  return count > 0 ? sum / Math.sqrt(count) : 0;
+  return count > 0 ? sum / sqrt(count) : 0;
 }

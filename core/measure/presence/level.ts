@@ -1,11 +1,13 @@
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, RATE, WINDOW_FRAMES } from './windows.ts';
 
+const { cos, floor, max, min, sin } = Math;
+
 const FRAME = 4096;
 const HOP = FRAME;
-const FRAMES = Math.floor((WINDOW_FRAMES - FRAME) / HOP) + 1;
+const FRAMES = floor((WINDOW_FRAMES - FRAME) / HOP) + 1;
 const LOW_BIN = Math.ceil((LOW_HZ / RATE) * FRAME);
-const HIGH_BIN = Math.floor((HIGH_HZ / RATE) * FRAME);
+const HIGH_BIN = floor((HIGH_HZ / RATE) * FRAME);
 const BINS = HIGH_BIN - LOW_BIN + 1;
 const SMOOTH = 2;
 const ROUNDS = 3;
@@ -39,7 +41,7 @@ export class LevelEstimator {
   /** @param makeFft from `loadFft()` */
   constructor(makeFft: (size: number) => RealFft) {
     this.fft = makeFft(FRAME);
-    for (let i = 0; i < FRAME; i++) this.slope[i] = Math.sin((Math.PI * (i + 0.5)) / FRAME);
+    for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
   }
 
   /** Returns the short-time spectrum of a window, read from `shift` frames later on (for aligning a reference). */
@@ -47,8 +49,8 @@ export class LevelEstimator {
     const spectra = new Float32Array(FRAMES * BINS * 2);
     for (let index = 0; index < FRAMES; index++) {
       const start = index * HOP + shift;
-      const from = Math.max(0, -start);
-      const to = Math.min(FRAME, samples.length - start);
+      const from = max(0, -start);
+      const to = min(FRAME, samples.length - start);
       if (from > 0 || to < FRAME) this.frame.fill(0);
       for (let i = from; i < to; i++) this.frame[i] = samples[start + i] * this.slope[i];
       this.fft.forward(this.frame, this.spectrum);
@@ -73,8 +75,8 @@ export class LevelEstimator {
   private multiply(reference: ShortTimeSpectrum, track: ShortTimeSpectrum, fraction: number): void {
     for (let bin = 0; bin < BINS; bin++) {
       const angle = (2 * Math.PI * (bin + LOW_BIN) * fraction) / FRAME;
-      this.cos[bin] = Math.cos(angle);
-      this.sin[bin] = Math.sin(angle);
+      this.cos[bin] = cos(angle);
+      this.sin[bin] = sin(angle);
     }
     for (let at = 0; at < FRAMES * BINS; at++) {
       const bin = at % BINS;
@@ -115,7 +117,7 @@ export class LevelEstimator {
           whole -= this.whole[row + going];
         }
         const rest = whole - 2 * gain * cross + gain * gain * own;
-        const weight = 1 / (Math.max(rest, 1e-5 * whole) + 1e-7);
+        const weight = 1 / (max(rest, 1e-5 * whole) + 1e-7);
         top += weight * this.cross[row + bin];
         bottom += weight * this.own[row + bin];
       }

@@ -2,6 +2,8 @@ import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { HOP_FRAMES, MAX_LAG, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
 
+const { abs, exp, floor, max, min, sqrt } = Math;
+
 /** What one window showed of a reference in a track. */
 export interface WindowEvidence {
   index: number;
@@ -16,6 +18,8 @@ export interface WindowEvidence {
   stretches: Float32Array | null;
   gain: number;
   weight: number;
+  /** How many times its own uncertainty the gain is: chance correlations explain next to nothing of the track. */
+  significance: number;
 }
 
 /** A stretch of time in which the reference is heard in the track. */
@@ -47,6 +51,9 @@ const CAP = 6;
  * sound of few tones finds its like by chance.
  */
 const FULL_STRETCHES = 12;
+/** A stretch shows the sound clearly from this many spreads on, and this share of the clearest one's. */
+const CLEAR = 4;
+const CLEAR_SHARE = 0.25;
 /** Lags within 1 ms belong to the same offset. */
 const SAME_LAG = RATE / 1000;
 
@@ -62,7 +69,7 @@ export class PairEvidence {
     if (this.agreed !== null) return;
     for (let i = 0; i < LAGS; i++) {
       const value = lags[i];
-      this.sum[i] += Math.max(-CAP, Math.min(CAP, value));
+      this.sum[i] += max(-CAP, min(CAP, value));
     }
     this.summed += 1;
   }
@@ -72,17 +79,14 @@ export class PairEvidence {
   }
 
   /**
-   * Tells whether the window before had its gain estimated at the same lag: the estimates of every other window
-   * cover all of the time already, since windows overlap by half.
+   * Returns the window before, when its gain was estimated at the same lag: the estimates of every other window cover
+   * all of the time already, since windows overlap by half.
    */
-  isGainKnown(index: number, lag: number): boolean {
+  estimateBefore(index: number, lag: number): WindowEvidence | null {
     const before = this.windows.at(-1);
-    return (
-      before !== undefined &&
-      before.index === index - 1 &&
-      before.weight > 0 &&
-      Math.abs((before.peak?.lag ?? 0) - lag) <= SAME_LAG
-    );
+    const isSame =
+      before?.index === index - 1 && before.weight > 0 && abs((before.peak?.lag ?? 0) - lag) <= SAME_LAG;
+    return isSame ? before : null;
   }
 
   /** The lag that the windows so far agree on, or null; looked at anew with every fourth window. */
@@ -98,7 +102,7 @@ export class PairEvidence {
   filePeak(): Peak | null {
     if (this.summed === 0) return null;
     const peak = highestPeak(this.sum);
-    return { ...peak, height: peak.height / Math.max(robustSpread(this.sum), 1e-9) };
+    return { ...peak, height: peak.height / max(robustSpread(this.sum), 1e-9) };
   }
 
   /** Decides over everything that was gathered. `lengthS` is where the shorter of both sounds ends. */
@@ -106,7 +110,13 @@ export class PairEvidence {
     const testable = this.windows.some((window) => window.testable);
     const file = this.filePeak();
     const seen = this.windows.filter((window) => isSeen(window, null));
-    const lag = seen.length > 0 ? medianLag(seen) : file && file.height >= THRESHOLDS.file ? file.lag : null;
+    const isBacked = this.windows.some((window) => window.significance >= THRESHOLDS.significance);
+    const lag =
+      seen.length > 0
+        ? medianLag(seen)
+        : file && file.height >= THRESHOLDS.file && isBacked
+          ? file.lag
+          : null;
     if (!testable || lag === null) {
       return {
         testable,
@@ -130,24 +140,29 @@ export class PairEvidence {
 }
 
 /** Tells whether a window shows the reference by itself, or (given the file's lag) together with the others. */
-export function isSeen({ peak, spread, activeStretches }: WindowEvidence, fileLag: number | null): boolean {
+export function isSeen(window: WindowEvidence, fileLag: number | null): boolean {
+  return isCandidate(window, fileLag) && window.significance >= THRESHOLDS.significance;
+}
+
+/** Tells whether a window's correlation alone suggests the reference, so that its gain is worth estimating. */
+export function isCandidate(
+  { peak, spread, activeStretches }: WindowEvidence,
+  fileLag: number | null,
+): boolean {
   if (!peak || spread < THRESHOLDS.spread) return false;
-  if (peak.height >= THRESHOLDS.window * Math.max(1, Math.sqrt(FULL_STRETCHES / activeStretches)))
-    return true;
-  return (
-    fileLag !== null && Math.abs(peak.lag - fileLag) <= SAME_LAG && peak.height >= THRESHOLDS.windowAtLag
-  );
+  if (peak.height >= THRESHOLDS.window * max(1, sqrt(FULL_STRETCHES / activeStretches))) return true;
+  return fileLag !== null && abs(peak.lag - fileLag) <= SAME_LAG && peak.height >= THRESHOLDS.windowAtLag;
 }
 
 function medianLag(windows: WindowEvidence[]): number {
   const lags = windows.map((window) => window.peak?.lag ?? 0).sort((a, b) => a - b);
-  return lags[Math.floor(lags.length / 2)];
+  return lags[floor(lags.length / 2)];
 }
 
 function levelOf(windows: WindowEvidence[]): number | null {
   const weight = windows.reduce((sum, window) => sum + window.weight, 0);
   if (weight === 0) return null;
-  const gain = windows.reduce((sum, window) => sum + window.weight * Math.abs(window.gain), 0) / weight;
+  const gain = windows.reduce((sum, window) => sum + window.weight * abs(window.gain), 0) / weight;
   return gain > 0 && Number.isFinite(gain) ? 20 * Math.log10(gain) : null;
 }
 
@@ -158,7 +173,7 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
     const joins =
       last &&
       window.index - last.index <= 2 &&
-      Math.abs((window.peak?.lag ?? 0) - (last.peak?.lag ?? 0)) <= SAME_LAG;
+      abs((window.peak?.lag ?? 0) - (last.peak?.lag ?? 0)) <= SAME_LAG;
     if (joins) groups.at(-1)?.push(window);
     else groups.push([window]);
   }
@@ -168,7 +183,7 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
     return [
       {
         startS: edgeOf(group[0], 'first'),
-        endS: Math.min(lengthS, edgeOf(group[group.length - 1], 'last')),
+        endS: min(lengthS, edgeOf(group[group.length - 1], 'last')),
         levelDb,
         offsetMs: (medianLag(group) / RATE) * 1000,
       },
@@ -179,7 +194,8 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
 /** The time (s) of the first or the last stretch of a window that shows the sound clearly. */
 function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): number {
   const startS = (index * HOP_FRAMES) / RATE;
-  const clear = Array.from(stretches ?? []).map((value) => Math.abs(value) > 3);
+  const heights = Array.from(stretches ?? [], abs);
+  const clear = heights.map((height) => height > max(CLEAR, CLEAR_SHARE * max(...heights)));
   const at = edge === 'first' ? clear.indexOf(true) : clear.lastIndexOf(true);
   if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
   return startS + ((edge === 'first' ? at : at + 1) * STRETCH_FRAMES) / RATE;
@@ -190,10 +206,10 @@ function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): n
  * over all lags and windows (the null distribution lies below it, see docs/measurements.md).
  */
 function confidenceOf(windows: WindowEvidence[], file: Peak | null): number {
-  const best = windows.reduce((top, { peak }) => Math.max(top, peak?.height ?? 0), 0);
+  const best = windows.reduce((top, { peak }) => max(top, peak?.height ?? 0), 0);
   const chance = (height: number, trials: number) =>
-    Math.min(1, (trials * Math.exp(-(height * height) / 2)) / Math.max(height, 1));
+    min(1, (trials * exp(-(height * height) / 2)) / max(height, 1));
   const byWindow = chance(best, windows.length * 2 * MAX_LAG);
   const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
-  return 1 - Math.min(byWindow, byFile);
+  return 1 - min(byWindow, byFile);
 }

@@ -3,6 +3,8 @@ import { robustSpread } from './correlate.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
 import { SILENCE_RMS, WINDOW_FRAMES } from './windows.ts';
 
+const { abs, max, min, round, sqrt } = Math;
+
 /** Long correlations: 2^20 points hold a window and 16 s of lags. */
 const SIZE = 1 << 20;
 const STEP = SIZE - WINDOW_FRAMES;
@@ -39,13 +41,12 @@ export function findLag(
 }
 
 function probeStarts(reference: Float32Array): number[] {
-  const room = Math.max(0, reference.length - WINDOW_FRAMES);
-  const starts = Array.from({ length: PROBES }, (_, index) => Math.round((room * index) / (PROBES - 1)));
+  const room = max(0, reference.length - WINDOW_FRAMES);
+  const starts = Array.from({ length: PROBES }, (_, index) => round((room * index) / (PROBES - 1)));
   return [...new Set(starts)].filter((start) => {
     let power = 0;
-    for (let i = start; i < Math.min(reference.length, start + WINDOW_FRAMES); i += 7)
-      power += reference[i] ** 2;
-    return Math.sqrt((power * 7) / WINDOW_FRAMES) > SILENCE_RMS;
+    for (let i = start; i < min(reference.length, start + WINDOW_FRAMES); i += 7) power += reference[i] ** 2;
+    return sqrt((power * 7) / WINDOW_FRAMES) > SILENCE_RMS;
   });
 }
 
@@ -83,6 +84,6 @@ function strongest(fft: RealFft, probe: Float32Array, segment: Float32Array): { 
   const usable = lags.subarray(0, STEP);
   const spread = robustSpread(usable);
   let at = 0;
-  for (let i = 0; i < STEP; i++) if (Math.abs(usable[i]) > Math.abs(usable[at])) at = i;
-  return { at, height: spread > 0 ? Math.abs(usable[at]) / spread : 0 };
+  for (let i = 0; i < STEP; i++) if (abs(usable[i]) > abs(usable[at])) at = i;
+  return { at, height: spread > 0 ? abs(usable[at]) / spread : 0 };
 }

@@ -2,7 +2,7 @@ import type { RealFft } from '../fft.ts';
 import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
 import { activeStretches, spreadEvidence, stretchEvidence } from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
-import { isSeen, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
+import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
 import {
@@ -14,6 +14,8 @@ import {
   TRANSFORM_FRAMES,
   WINDOW_FRAMES,
 } from './windows.ts';
+
+const { abs, min, round, sqrt } = Math;
 
 const BANDWIDTH = 2 * (HIGH_HZ - LOW_HZ);
 
@@ -73,13 +75,13 @@ export class PresenceSurvey {
     this.pairs = Array.from({ length: references }, () =>
       Array.from({ length: tracks }, () => new PairEvidence()),
     );
-    this.around = options.around === undefined ? null : Math.round(options.around);
+    this.around = options.around === undefined ? null : round(options.around);
   }
 
   /** Takes the next `frames` frames of every reference and every track. */
   add(references: Float32Array[], tracks: Float32Array[], frames: number): void {
     for (let from = 0; from < frames; ) {
-      const count = Math.min(frames - from, WINDOW_FRAMES - this.filled);
+      const count = min(frames - from, WINDOW_FRAMES - this.filled);
       this.references.forEach((sound, i) => {
         sound.window.set(references[i].subarray(from, from + count), this.filled);
       });
@@ -147,6 +149,7 @@ export class PresenceSurvey {
       stretches: null,
       gain: 0,
       weight: 0,
+      significance: 0,
     };
     if (reference.silent || track.empty) return nothing;
     this.correlator.correlate(reference.phases, track.phases, this.lags);
@@ -165,15 +168,26 @@ export class PresenceSurvey {
       spread: spreadEvidence(stretches, reference.active) * peak.polarity,
     };
     const fileLag = this.around ?? pair.fileLag();
-    const seen = isSeen(evidence, fileLag);
-    const lag = seen ? peak.lag : fileLag;
-    if (lag === null || pair.isGainKnown(this.windowIndex, lag)) return evidence;
-    return { ...evidence, ...this.gainAt(reference, track, lag) };
+    const lag = isCandidate(evidence, fileLag) ? peak.lag : fileLag;
+    if (lag === null) return evidence;
+    const before = pair.estimateBefore(this.windowIndex, lag);
+    return before
+      ? { ...evidence, significance: before.significance }
+      : { ...evidence, ...this.gainAt(reference, track, lag) };
   }
 
-  private gainAt(reference: Sound, track: Sound, lag: number): { gain: number; weight: number } {
-    const whole = Math.round(lag);
-    return this.levels.gainOf(this.spectrum(reference, -whole), this.spectrum(track, 0), lag - whole);
+  private gainAt(
+    reference: Sound,
+    track: Sound,
+    lag: number,
+  ): { gain: number; weight: number; significance: number } {
+    const whole = round(lag);
+    const { gain, weight } = this.levels.gainOf(
+      this.spectrum(reference, -whole),
+      this.spectrum(track, 0),
+      lag - whole,
+    );
+    return { gain, weight, significance: abs(gain) * sqrt(weight) };
   }
 
   private spectrum(sound: Sound, shift: number): ShortTimeSpectrum {
@@ -201,5 +215,5 @@ function emptySound(): Sound {
 function rms(samples: Float32Array): number {
   let sum = 0;
   for (let i = 0; i < samples.length; i++) sum += samples[i] * samples[i];
-  return Math.sqrt(sum / samples.length);
+  return sqrt(sum / samples.length);
 }

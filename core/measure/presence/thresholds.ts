@@ -10,6 +10,8 @@ export const THRESHOLDS = {
   windowAtLag: 4.5,
   /** The evidence of the quarter-second stretches of a window, each capped: see `evidence.ts`. */
   spread: 2.8,
+  /** The gain of a window over its own uncertainty. */
+  significance: 3,
   /** The peak of the sum over all windows. */
   file: 7,
   /** The share of unrelated pairs of five minutes that would be called present. */

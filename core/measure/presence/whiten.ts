@@ -1,13 +1,15 @@
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, RATE } from './windows.ts';
 
+const { abs, floor, max, min, sin, sqrt } = Math;
+
 /** 40 ms; half of it divides the hop between windows, so that frames of one window fall on those of the next. */
 const FRAME = 1920;
 const HOP = FRAME / 2;
 /** The last samples of a window are flattened without what follows them: they are done again in the next window. */
 export const UNFINISHED_FRAMES = HOP;
 const LOW_BIN = Math.ceil((LOW_HZ / RATE) * FRAME);
-const HIGH_BIN = Math.floor((HIGH_HZ / RATE) * FRAME);
+const HIGH_BIN = floor((HIGH_HZ / RATE) * FRAME);
 /** Bins below this magnitude (white noise at about −110 dBFS) hold nothing but rounding. */
 const FLOOR = 1e-4;
 /**
@@ -32,7 +34,7 @@ export class Whitener {
   /** @param makeFft from `loadFft()` */
   constructor(makeFft: (size: number) => RealFft) {
     this.fft = makeFft(FRAME);
-    for (let i = 0; i < FRAME; i++) this.slope[i] = Math.sin((Math.PI * (i + 0.5)) / FRAME);
+    for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
   }
 
   /**
@@ -48,14 +50,14 @@ export class Whitener {
   }
 
   private load(samples: Float32Array, start: number): boolean {
-    const from = Math.max(0, -start);
-    const to = Math.min(FRAME, samples.length - start);
+    const from = max(0, -start);
+    const to = min(FRAME, samples.length - start);
     if (from > 0 || to < FRAME) this.frame.fill(0);
     let sum = 0;
     for (let i = from; i < to; i++) {
       const value = samples[start + i] * this.slope[i];
       this.frame[i] = value;
-      sum += Math.abs(value);
+      sum += abs(value);
     }
     return sum > 0;
   }
@@ -64,8 +66,8 @@ export class Whitener {
     this.fft.forward(this.frame, this.spectrum);
     flatten(this.spectrum, floor);
     this.fft.inverse(this.spectrum, this.frame);
-    const from = Math.max(0, first - start);
-    const to = Math.min(FRAME, out.length - start);
+    const from = max(0, first - start);
+    const to = min(FRAME, out.length - start);
     for (let i = from; i < to; i++) out[start + i] += this.frame[i] * this.slope[i];
   }
 }
@@ -76,13 +78,13 @@ function flatten(spectrum: Float32Array, relativeFloor: number): void {
     const power = spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2;
     if (power > strongest) strongest = power;
   }
-  const floor = Math.max(FLOOR, relativeFloor * Math.sqrt(strongest)) ** 2;
+  const floor = max(FLOOR, relativeFloor * sqrt(strongest)) ** 2;
   const scale = 1 / FRAME;
   for (let bin = 0; bin < FRAME / 2; bin++) {
     const re = spectrum[2 * bin];
     const im = spectrum[2 * bin + 1];
     const inBand = bin >= LOW_BIN && bin <= HIGH_BIN;
-    const gain = inBand ? scale / Math.sqrt(re * re + im * im + floor) : 0;
+    const gain = inBand ? scale / sqrt(re * re + im * im + floor) : 0;
     spectrum[2 * bin] = re * gain;
     spectrum[2 * bin + 1] = im * gain;
   }

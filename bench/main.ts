@@ -1,0 +1,208 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { seededRandom } from '../core/demo/random.ts';
+import { recordSound } from '../core/demo/records.ts';
+import { compile } from '../core/engine/compile.ts';
+import type { Stereo } from '../core/engine/mixer.ts';
+import { Renderer } from '../core/engine/renderer.ts';
+import { LoudnessMeter } from '../core/measure/loudness.ts';
+import { findingsOf } from '../core/routing/findings.ts';
+import { reachOf } from '../core/routing/reach.ts';
+import { clearanceOf } from '../core/setup/clearance.ts';
+import type { Setup } from '../core/setup/schema.ts';
+import { findPresence } from '../server/media/findPresence.ts';
+import { Stem } from '../server/media/stem.ts';
+import { TakeWriter } from '../server/media/takeWriter.ts';
+
+/** A setup of so many sources, all sent to every one of so many tracks (and to ears when there are to be more). */
+function fullSetup(sources: number, tracks: number): Setup {
+  const ids = Array.from({ length: sources }, (_, i) => `s${i}`);
+  const sheet = Array.from({ length: tracks }, (_, i) => `t${i}`);
+  return {
+    format: 'northfen.setup',
+    version: 1,
+    name: 'Bench',
+    recorder: { trackLimit: 32 },
+    sources: ids.map((id) => ({
+      id,
+      name: id,
+      kind: 'game',
+      clearance: clearanceOf('own'),
+      levelDb: 0,
+      media: null,
+    })),
+    pickups: ids.map((id) => ({ id: `${id}.pickup`, source: id, gainDb: 0 })),
+    tracks: sheet.map((id, i) => ({
+      id,
+      name: id,
+      uses: i === 0 ? ['live'] : i === 1 ? ['vod'] : ['file'],
+      purpose: 'edit',
+      codec: 'pcm-s24',
+      layout: 'stereo',
+    })),
+    destinations: [
+      { id: 'live', name: 'Live', kind: 'live' },
+      { id: 'vod', name: 'VOD', kind: 'vod' },
+    ],
+    sends: ids.flatMap((id, i) =>
+      sheet.map((to, k) => ({ pickup: `${id}.pickup`, to, gainDb: -6 - ((i + k) % 12) })),
+    ),
+    intent: ids.map((source) => ({ source, destination: 't2', gainDb: 0 })),
+  };
+}
+
+function median(values: number[]): number {
+  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
+}
+
+function timed(runs: number, work: () => void): number {
+  const times = Array.from({ length: runs }, () => {
+    const start = performance.now();
+    work();
+    return performance.now() - start;
+  });
+  return median(times);
+}
+
+async function writeStems(folder: string, count: number, seconds: number): Promise<string[]> {
+  const paths: string[] = [];
+  for (let index = 0; index < count; index++) {
+    const random = seededRandom(index + 1);
+    const plane = () => Float32Array.from({ length: 48_000 }, () => (random() - 0.5) * 0.2);
+    const second: Stereo = [plane(), plane()];
+    const path = join(folder, `stem-${index}.wav`);
+    const writer = await TakeWriter.create(path, [{ name: 'Stem', codec: 'pcm-s16', layout: 'stereo' }], {
+      container: 'wav',
+    });
+    for (let i = 0; i < seconds; i++) await writer.add([second], 48_000);
+    await writer.finish();
+    paths.push(path);
+  }
+  return paths;
+}
+
+/** Mixes the stems into every track of the setup, measures each track's loudness, and returns the figures. */
+async function renderAndMeasure(setup: Setup, paths: string[]): Promise<(number | null)[]> {
+  const portion = 48_000 - (48_000 % 128);
+  const renderer = new Renderer(compile(setup, 'tracks'), portion);
+  const meters = setup.tracks.map(() => new LoudnessMeter(48_000, 2));
+  const stems = await Promise.all(paths.map((path) => Stem.open(path)));
+  const inputs = stems.map((): Stereo => [new Float32Array(portion), new Float32Array(portion)]);
+  for (;;) {
+    const frames = Math.max(
+      ...(await Promise.all(stems.map((stem, index) => stem.read(inputs[index], portion)))),
+    );
+    if (frames === 0) break;
+    renderer.render(inputs, frames);
+    meters.forEach((meter, index) => {
+      meter.add(renderer.outputs[index], frames);
+    });
+  }
+  return meters.map((meter) => meter.result().integratedLufs);
+}
+
+/** The same mixes and measures by ffmpeg: pan gains by `volume`, sums by `amix`, loudness by `ebur128`. */
+function ffmpegArguments(setup: Setup, paths: string[]): string[] {
+  const tracks = setup.tracks.length;
+  const split = paths.map(
+    (_, i) => `[${i}:a]asplit=${tracks}${setup.tracks.map((_t, k) => `[s${i}t${k}]`).join('')}`,
+  );
+  const gains = setup.sends.map(
+    ({ pickup, to, gainDb }) =>
+      `[${pickup.replace('.pickup', '')}${to}]volume=${gainDb}dB[${pickup.replace('.pickup', '')}${to}g]`,
+  );
+  const mixes = setup.tracks.map(
+    (_, k) =>
+      `${paths.map((_p, i) => `[s${i}t${k}g]`).join('')}amix=inputs=${paths.length}:normalize=0,ebur128=framelog=quiet[o${k}]`,
+  );
+  const outputs = setup.tracks.flatMap((_, k) => ['-map', `[o${k}]`, '-f', 'null', '-']);
+  return [
+    '-hide_banner',
+    '-nostats',
+    '-y',
+    ...paths.flatMap((path) => ['-i', path]),
+    '-filter_complex',
+    [...split, ...gains, ...mixes].join(';'),
+    ...outputs,
+  ];
+}
+
+const folder = mkdtempSync(join(tmpdir(), 'northfen-bench-'));
+try {
+  const board = fullSetup(40, 16);
+  const recompute = timed(60, () => findingsOf(board, '2026-05-01', reachOf(board)));
+  console.log(
+    `reach and findings, 40 sources by 16 destinations: ${recompute.toFixed(2)} ms a recomputation (bound 10 ms: ${(10 / recompute).toFixed(1)} times inside)`,
+  );
+
+  const seconds = 120;
+  const setup = fullSetup(12, 10);
+  const paths = await writeStems(folder, 12, seconds);
+  const ratios: number[] = [];
+  for (let run = 0; run < 3; run++) {
+    const startOurs = performance.now();
+    const ours = await renderAndMeasure(setup, paths);
+    const oursMs = performance.now() - startOurs;
+    const startTheirs = performance.now();
+    const { stderr } = spawnSync('ffmpeg', ffmpegArguments(setup, paths), {
+      encoding: 'utf8',
+      maxBuffer: 1 << 26,
+    });
+    const theirsMs = performance.now() - startTheirs;
+    ratios.push(theirsMs / oursMs);
+    if (run === 0) {
+      const theirs = [...stderr.matchAll(/I:\s+(-?[\d.]+) LUFS/g)]
+        .map((match) => Number(match[1]))
+        .slice(-10)
+        .sort();
+      const mine = ours.map((value) => Number((value ?? 0).toFixed(1))).sort();
+      const apart = Math.max(...mine.map((value, index) => Math.abs(value - theirs[index])));
+      console.log(
+        `render of 12 stereo sources into 10 destinations with loudness, ${seconds} s: figures agree within ${apart.toFixed(1)} LU`,
+      );
+    }
+    console.log(
+      `  run ${run + 1}: Northfen ${(seconds / (oursMs / 1000)).toFixed(0)} times real time, ffmpeg ${(seconds / (theirsMs / 1000)).toFixed(0)} times: ratio ${(theirsMs / oursMs).toFixed(2)}`,
+    );
+  }
+  console.log(`  median: ${median(ratios).toFixed(2)} times as fast as ffmpeg (bound 1, aim 4)`);
+
+  const reference = join(folder, 'reference.wav');
+  const track = join(folder, 'track.wav');
+  const music = recordSound(31, undefined, 300);
+  const noise = seededRandom(5);
+  const mono = (gain: number) =>
+    music.left.map((value) => value * gain + (gain < 1 ? (noise() - 0.5) * 0.1 : 0));
+  for (const [path, samples] of [
+    [reference, mono(1)],
+    [track, mono(0.05)],
+  ] as const) {
+    const writer = await TakeWriter.create(path, [{ name: 'Sound', codec: 'pcm-s16', layout: 'mono' }], {
+      container: 'wav',
+    });
+    for (let at = 0; at < samples.length; at += 48_000) {
+      const part = samples.subarray(at, at + 48_000);
+      await writer.add([[part, part]], part.length);
+    }
+    await writer.finish();
+  }
+  const speeds: number[] = [];
+  for (let run = 0; run < 3; run++) {
+    const start = performance.now();
+    const found = await findPresence({
+      referencePath: reference,
+      trackPath: track,
+      trackIndex: 0,
+      wholeFile: false,
+    });
+    speeds.push(300 / ((performance.now() - start) / 1000));
+    if (!found.present) throw new Error('the reference was not found');
+  }
+  console.log(
+    `presence of a 5-minute reference in a 5-minute track: ${median(speeds).toFixed(0)} times real time (bound 60)`,
+  );
+} finally {
+  rmSync(folder, { recursive: true, force: true });
+}

@@ -1,0 +1,79 @@
+/**
+ * `npm test`: installs what is missing, then runs type check, lint, import rule, Jest and the browser tests. Its last
+ * line sums both runners: `N passed, N failed`. Words behind `--` go to Jest alone (`npm test -- loudness`).
+ */
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { ensureBuild, ensureDebian, ensurePackages, root } from './ensure.mjs';
+
+const reports = join(root, '.cache/reports');
+rmSync(reports, { recursive: true, force: true });
+mkdirSync(reports, { recursive: true });
+
+ensurePackages();
+ensureDebian({ chromium: 'chromium', ffmpeg: 'ffmpeg' });
+
+let failedChecks = 0;
+check('type check', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.json']);
+check('core without DOM or Node', 'npx', ['tsc', '--noEmit', '-p', 'core/tsconfig.json']);
+check('lint', 'npx', ['biome', 'check', '.']);
+check('import rule', 'npx', [
+  'depcruise',
+  '--config',
+  '.dependency-cruiser.cjs',
+  'core',
+  'server',
+  'cli',
+  'web',
+  'e2e',
+  'scripts',
+]);
+ensureBuild();
+
+const filter = process.argv.slice(2);
+const unit = counted(
+  'unit tests',
+  'npx',
+  ['jest', '--json', `--outputFile=${join(reports, 'jest.json')}`, ...filter],
+  'jest.json',
+  ({ numPassedTests, numFailedTests, numRuntimeErrorTestSuites }) => ({
+    passed: numPassedTests,
+    failed: numFailedTests + numRuntimeErrorTestSuites,
+  }),
+);
+const browser =
+  filter.length > 0
+    ? { passed: 0, failed: 0 }
+    : counted(
+        'browser tests',
+        'npx',
+        ['playwright', 'test', '--config', 'e2e/playwright.config.ts'],
+        'playwright.json',
+        ({ stats }) => ({
+          passed: stats.expected + stats.flaky,
+          failed: stats.unexpected,
+        }),
+      );
+
+const passed = unit.passed + browser.passed;
+const failed = unit.failed + browser.failed + failedChecks;
+console.log(`\n${passed} passed, ${failed} failed`);
+process.exit(failed > 0 || passed === 0 ? 1 : 0);
+
+function check(name, command, args) {
+  console.log(`\n— ${name}`);
+  if (spawnSync(command, args, { cwd: root, stdio: 'inherit' }).status !== 0) failedChecks += 1;
+}
+
+/** Runs a test runner and reads what it counted; a runner that ends without a report counts as one failure. */
+function counted(name, command, args, report, read) {
+  console.log(`\n— ${name}`);
+  const NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --experimental-vm-modules --no-warnings`.trim();
+  const env = { ...process.env, ...(report === 'jest.json' ? { NODE_OPTIONS } : {}) };
+  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit', env });
+  const file = join(reports, report);
+  if (!existsSync(file)) return { passed: 0, failed: 1 };
+  const counts = read(JSON.parse(readFileSync(file, 'utf8')));
+  return status !== 0 && counts.failed === 0 ? { ...counts, failed: 1 } : counts;
+}

@@ -1,0 +1,352 @@
+import { once } from 'node:events';
+import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterEach, beforeEach, describe, expect, test } from '@jest/globals';
+import type { Express } from 'express';
+import { pino } from 'pino';
+import request from 'supertest';
+import { regattaMadeRight } from '../core/demo/setups.ts';
+import { writeSetupFile } from '../core/setup/file.ts';
+import { sine } from '../core/testing/tones.ts';
+import { createApp } from './app.ts';
+import { localRunner } from './jobs/runner.ts';
+import { openContext } from './open.ts';
+import { writeSound } from './testing.ts';
+
+let dataDir: string;
+let context: ReturnType<typeof openContext>;
+let app: Express;
+
+function open(spaceBytes?: number): void {
+  context = openContext({ dataDir, runner: localRunner(), log: pino({ level: 'silent' }), spaceBytes });
+  app = createApp(context, null);
+}
+
+beforeEach(() => {
+  dataDir = mkdtempSync(join(tmpdir(), 'northfen-app-'));
+  open();
+});
+afterEach(async () => {
+  await context.close();
+  rmSync(dataDir, { recursive: true, force: true });
+});
+
+const api = () => request(app);
+const local = (call: request.Test) => call.set('Host', '127.0.0.1:4780');
+
+async function startVoiceOver(): Promise<{ id: string; revision: number }> {
+  const { body } = await local(api().post('/api/setups')).send({ from: 'voice-over' }).expect(201);
+  return body;
+}
+
+async function upload(name: string, bytes: Buffer, query = ''): Promise<request.Response> {
+  return local(api().post(`/api/media?name=${encodeURIComponent(name)}${query}`)).send(bytes);
+}
+
+async function wavBytes(seconds: number, sampleRateHz = 440): Promise<Buffer> {
+  const { readFile } = await import('node:fs/promises');
+  const path = join(dataDir, `tone-${seconds}.wav`);
+  await writeSound(path, sine(sampleRateHz, -12, seconds), {}, 'wav');
+  const bytes = await readFile(path);
+  rmSync(path);
+  return bytes;
+}
+
+/** A WAV whose data part is there, but holds nothing. */
+function emptyWav(whole: Buffer): Buffer {
+  const header = Buffer.from(whole.subarray(0, whole.indexOf('data') + 8));
+  header.writeUInt32LE(header.length - 8, 4);
+  header.writeUInt32LE(0, header.length - 4);
+  return header;
+}
+
+/** Waits until the only render of a setup has ended, and returns it. */
+async function rendered(
+  setupId: string,
+): Promise<{ state: string; message: string | null; takeId: string | null }> {
+  for (;;) {
+    const { body } = await local(api().get(`/api/setups/${setupId}/renders`)).expect(200);
+    if (body[0].state !== 'running') return body[0];
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+}
+
+describe('the door', () => {
+  test.each([
+    ['another Host', { Host: 'elsewhere.example' }],
+    ['another Origin', { Host: '127.0.0.1:4780', Origin: 'https://elsewhere.example' }],
+    ['a page of another port', { Host: '127.0.0.1:4780', Origin: 'http://127.0.0.1:9999' }],
+    ['an opaque origin', { Host: '127.0.0.1:4780', Origin: 'null' }],
+  ])('refuses %s', async (_name, headers) => {
+    await api().get('/api/setups').set(headers).expect(403);
+  });
+
+  test.each(['127.0.0.1:4780', 'localhost:4780', '[::1]:4780'])('answers to %s', async (host) => {
+    await api()
+      .get('/api/setups')
+      .set({ Host: host, Origin: `http://${host}` })
+      .expect(200);
+  });
+
+  test('says what is wrong with a request that breaks its schema', async () => {
+    const { body } = await local(api().post('/api/setups')).send({ from: 'nowhere', colour: 1 }).expect(400);
+    expect(body.error.problems.map((one: { field: string }) => one.field)).toContain('from');
+    await local(api().get('/api/nothing')).expect(404);
+  });
+});
+
+describe('setups', () => {
+  test('are edited, undone and redone, also after the server was opened again', async () => {
+    const { id } = await startVoiceOver();
+    const edit = { edit: 'updateSource', id: 'game', values: { name: 'Game' } };
+    const { body: edited } = await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision: 1, edit })
+      .expect(200);
+    expect(edited).toMatchObject({ revision: 2, undo: 'change Game', redo: null });
+
+    await context.close();
+    open();
+    const { body: undone } = await local(api().post(`/api/setups/${id}/undo`))
+      .send({ revision: 2 })
+      .expect(200);
+    expect(undone).toMatchObject({ revision: 3, undo: null, redo: 'change Game' });
+    expect(undone.setup.sources[1].name).toBe('Lock & Paddle');
+    const { body: redone } = await local(api().post(`/api/setups/${id}/redo`))
+      .send({ revision: 3 })
+      .expect(200);
+    expect(redone.setup).toEqual(edited.setup);
+    await local(api().post(`/api/setups/${id}/redo`))
+      .send({ revision: 4 })
+      .expect(409);
+  });
+
+  test('two windows: a stale edit is refused, and nothing is lost', async () => {
+    const { id } = await startVoiceOver();
+    const rename = (name: string) => ({ revision: 1, edit: { edit: 'renameSetup', name } });
+    await local(api().post(`/api/setups/${id}/edits`))
+      .send(rename('First'))
+      .expect(200);
+    const { body } = await local(api().post(`/api/setups/${id}/edits`))
+      .send(rename('Second'))
+      .expect(409);
+    expect(body.error.code).toBe('stale');
+    const { body: now } = await local(api().get(`/api/setups/${id}`)).expect(200);
+    expect(now).toMatchObject({ revision: 2, setup: { name: 'First' } });
+  });
+
+  test('an edit that would break a rule is refused in words', async () => {
+    const { id } = await startVoiceOver();
+    const send = (edit: object) => local(api().post(`/api/setups/${id}/edits`)).send({ revision: 1, edit });
+    await send({ edit: 'setSend', pickup: 'game.pickup', to: 'nowhere', gainDb: 0 }).expect(422);
+    await send({ edit: 'setSend', pickup: 'game.pickup', to: 'boat', gainDb: 1e9 }).expect(400);
+    await send({
+      edit: 'addTrack',
+      id: 'game',
+      track: { name: 'X', uses: [], purpose: 'edit', codec: 'flac', layout: 'mono' },
+    }).expect(422);
+    expect((await local(api().get(`/api/setups/${id}`))).body.revision).toBe(1);
+  });
+
+  test('are exported and imported whole; a broken file is refused with field and rule', async () => {
+    const file = writeSetupFile(regattaMadeRight());
+    const { body } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(file)
+      .expect(201);
+    const { text, headers } = await local(api().get(`/api/setups/${body.id}/export`)).expect(200);
+    expect(text).toBe(file);
+    expect(headers['content-disposition']).toContain('.northfen.json');
+    const broken = file.replace('"to": "live-mix"', '"to": "gone"');
+    const { body: refused } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(broken)
+      .expect(422);
+    expect(refused.error.message).toMatch(/sends\[\d+\]\.to: there is no track/);
+    expect((await local(api().get('/api/setups'))).body).toHaveLength(1);
+  });
+});
+
+describe('recordings', () => {
+  test('are streamed in, measured, and given out again', async () => {
+    const bytes = await wavBytes(2);
+    const { body, status } = await upload('My "voice" ../🚤.wav', bytes);
+    expect(status).toBe(201);
+    expect(body).toMatchObject({
+      name: 'My "voice" ../🚤.wav',
+      channels: 2,
+      sampleRate: 48000,
+      durationS: 2,
+    });
+    expect(readdirSync(join(dataDir, 'media'))).toEqual([body.file]);
+    expect(body.file).toMatch(/^[0-9a-f-]{36}\.wav$/);
+    const { body: back } = await local(api().get(`/api/media/${body.id}/file`))
+      .buffer(true)
+      .parse(bufferOf)
+      .expect(200);
+    expect(bytes.equals(back as Buffer)).toBe(true);
+  });
+
+  test.each<[string, () => Promise<Buffer>, RegExp]>([
+    [
+      'a text file named .wav',
+      async () => Buffer.from('this is not sound'),
+      /take\.wav is not an audio file that Northfen can read. Export it as/,
+    ],
+    ['an empty file', async () => Buffer.alloc(0), /empty/],
+    [
+      'a WAV cut off in the middle',
+      async () => (await wavBytes(2)).subarray(0, 200_000),
+      /take\.wav is cut off: only 52 % /,
+    ],
+    [
+      'a file of 0 seconds',
+      async () => emptyWav(await wavBytes(1)),
+      /0 seconds long: it has an audio track, but no sound in it/,
+    ],
+  ])('%s is refused with what to do, and leaves nothing behind', async (_name, make, message) => {
+    const { body, status } = await upload('take.wav', await make());
+    expect(status).toBe(422);
+    expect(body.error.message).toMatch(message);
+    expect(readdirSync(join(dataDir, 'media'))).toEqual([]);
+    expect((await local(api().get('/api/media'))).body).toEqual([]);
+  });
+
+  test('the part of a cut WAV that is there can be used, when that is asked for', async () => {
+    const { body, status } = await upload(
+      'take.wav',
+      (await wavBytes(2)).subarray(0, 200_000),
+      '&allowCut=1',
+    );
+    expect(status).toBe(201);
+    expect(body.durationS).toBeCloseTo(1.04, 1);
+  });
+
+  test('one that is in use is not deleted', async () => {
+    const { body: media } = await upload('tone.wav', await wavBytes(1));
+    const { id } = await startVoiceOver();
+    const edit = { edit: 'updateSource', id: 'game', values: { media: { path: `media/${media.file}` } } };
+    await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision: 1, edit })
+      .expect(200);
+    const { body } = await local(api().delete(`/api/media/${media.id}`)).expect(409);
+    expect(body.error.message).toContain('“Voice-over”');
+    await local(api().post(`/api/setups/${id}/undo`))
+      .send({ revision: 2 })
+      .expect(200);
+    await local(api().delete(`/api/media/${media.id}`)).expect(204);
+    expect(readdirSync(join(dataDir, 'media'))).toEqual([]);
+  });
+});
+
+describe('renders', () => {
+  async function voiceOverWithTone(): Promise<string> {
+    const { body: media } = await upload('tone.wav', await wavBytes(6));
+    const { id } = await startVoiceOver();
+    const edit = { edit: 'updateSource', id: 'game', values: { media: { path: `media/${media.file}` } } };
+    await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision: 1, edit })
+      .expect(200);
+    return id;
+  }
+
+  test('make a take whose file and tracks are given out, in ranges too', async () => {
+    const id = await voiceOverWithTone();
+    await local(api().post(`/api/setups/${id}/renders`)).expect(202);
+    const job = await rendered(id);
+    expect(job).toMatchObject({ state: 'done' });
+    const { body: take } = await local(api().get(`/api/takes/${job.takeId}`)).expect(200);
+    expect(take).toMatchObject({ name: 'Take 1', leaks: 0, durationS: 6 });
+    expect(take.tracks.map((one: { trackId: string }) => one.trackId)).toEqual([
+      'master',
+      'voice',
+      'boat',
+      'bell',
+    ]);
+    const part = await local(api().get(`/api/takes/${job.takeId}/file`))
+      .set('Range', 'bytes=0-3')
+      .buffer(true)
+      .parse(bufferOf)
+      .expect(206);
+    expect((part.body as Buffer).toString('hex')).toBe('1a45dfa3');
+    const wav = await local(api().get(`/api/takes/${job.takeId}/tracks/3.wav`))
+      .set('Range', 'bytes=0-3')
+      .buffer(true)
+      .parse(bufferOf)
+      .expect(206);
+    expect((wav.body as Buffer).toString('latin1')).toBe('RIFF');
+    await local(api().get(`/api/takes/${job.takeId}/tracks/9.wav`)).expect(404);
+    await local(api().delete(`/api/takes/${job.takeId}`)).expect(204);
+    expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
+  });
+
+  test('without any recording fail with what to do', async () => {
+    const { id } = await startVoiceOver();
+    await local(api().post(`/api/setups/${id}/renders`)).expect(202);
+    const job = await rendered(id);
+    expect(job).toMatchObject({
+      state: 'failed',
+      message: 'No source has a recording to rehearse with. Add one on Sources, then render again.',
+    });
+    expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
+  });
+
+  test('on a full disk fail, leave no file, and lose nothing', async () => {
+    await context.close();
+    open(300_000);
+    const id = await voiceOverWithTone();
+    await local(api().post(`/api/setups/${id}/renders`)).expect(202);
+    const job = await rendered(id);
+    expect(job.state).toBe('failed');
+    expect(job.message).toMatch(/The disk is full/);
+    expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
+    expect((await local(api().get(`/api/setups/${id}`))).body.revision).toBe(2);
+  });
+
+  test('that were running when the process died are marked so, and their files removed', async () => {
+    const { id } = await startVoiceOver();
+    context.jobs.create(id);
+    await context.close();
+    const orphan = join(dataDir, 'takes', 'half-written');
+    const { mkdirSync } = await import('node:fs');
+    mkdirSync(orphan);
+    writeFileSync(join(orphan, 'take.mkv'), 'half');
+    open();
+    expect(await rendered(id)).toMatchObject({
+      state: 'interrupted',
+      message: expect.stringMatching(/closed while this was rendering/),
+    });
+    expect(existsSync(orphan)).toBe(false);
+  });
+
+  test('report their progress as server-sent events', async () => {
+    const id = await voiceOverWithTone();
+    const server = createServer(app).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const { port } = server.address() as AddressInfo;
+    const abort = new AbortController();
+    const events = await fetch(`http://127.0.0.1:${port}/api/events`, { signal: abort.signal });
+    expect(events.headers.get('content-type')).toContain('text/event-stream');
+    await fetch(`http://127.0.0.1:${port}/api/setups/${id}/renders`, { method: 'POST' });
+    let text = '';
+    for await (const chunk of events.body as unknown as AsyncIterable<Uint8Array>) {
+      text += Buffer.from(chunk).toString();
+      if (text.includes('"state":"done"')) break;
+    }
+    abort.abort();
+    server.closeAllConnections();
+    server.close();
+    expect(text).toMatch(/^event: ?job$/m);
+    expect(text).toContain('"phase":"Measuring"');
+  });
+});
+
+/** Collects a binary answer. */
+function bufferOf(response: request.Response, done: (error: Error | null, body: Buffer) => void): void {
+  const chunks: Buffer[] = [];
+  const stream = response as unknown as NodeJS.ReadableStream;
+  stream.on('data', (chunk: Buffer) => chunks.push(chunk));
+  stream.on('end', () => done(null, Buffer.concat(chunks)));
+}
