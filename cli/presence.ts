@@ -1,3 +1,4 @@
+import { THRESHOLDS } from '../core/measure/presence/thresholds.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 
@@ -26,11 +27,12 @@ export async function presence(options: {
     });
     return;
   }
+  const rate = `set for less than one false alarm in ${Math.round(1 / THRESHOLDS.falseAlarms)} unrelated pairs`;
   if (!found.testable) printLines(['Not testable: the reference is silent, or too short to compare.']);
-  else if (!found.present) printLines(['Absent: the reference was not found.']);
+  else if (!found.present) printLines([`Absent: the reference was not found. (${rate})`]);
   else {
     printLines([
-      `Present at ${figure(found.levelDb, 'dB')}, ${figure(found.offsetMs, 'ms')} later than the reference (confidence ${found.confidence.toFixed(4)}):`,
+      `Present at ${figure(found.levelDb, 'dB')}, ${figure(found.offsetMs, 'ms')} later than the reference (confidence ${found.confidence.toFixed(4)}; ${rate}):`,
       ...found.intervals.map(
         (one) =>
           `  ${clock(one.startS)} – ${clock(one.endS)}  ${figure(one.levelDb, 'dB')}, offset ${figure(one.offsetMs, 'ms')}`,

@@ -2,6 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../demo/setups.ts';
+import { findingsOf } from '../routing/findings.ts';
 import { randomSetup } from '../testing/randomSetups.ts';
 import { blankSetup } from './blank.ts';
 import { changeBetween, isEmptyChange, replayChange, reverseChange } from './change.ts';
@@ -105,6 +106,12 @@ describe('the setup file', () => {
     const setup = regattaMadeRight();
     setup.sends[0].gainDb = Number.NaN;
     expect(() => parseSetup(setup)).toThrow(/sends\[0\]\.gainDb: must be a number of decibels/);
+  });
+
+  test('the example in docs is a setup without findings', () => {
+    const page = readFileSync(new URL('../../docs/setup-file.md', import.meta.url), 'utf8');
+    const setup = readSetupFile(page.split('```json\n')[1].split('```')[0]);
+    expect(findingsOf(setup, '2026-05-01')).toEqual([]);
   });
 
   test('the JSON Schema in docs is the one that the code makes', () => {

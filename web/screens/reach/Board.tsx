@@ -136,7 +136,7 @@ function BoardHead({
   return (
     <thead>
       <tr>
-        <td style={{ width: `${HEAD_REM}rem` }} />
+        <td role="presentation" style={{ width: `${HEAD_REM}rem` }} />
         {GROUPS.map(({ title, holds }) => {
           const count = destinations.filter(holds).length;
           return count === 0 ? null : (
@@ -152,7 +152,7 @@ function BoardHead({
         })}
       </tr>
       <tr>
-        <td className="border-b border-soft" />
+        <td role="presentation" className="border-b border-soft" />
         {destinations.map((destination, index) => (
           <th
             key={destination.id}

@@ -63,11 +63,19 @@ export function TrackDialog({
           onClose();
         })}
       >
-        <label className="block">
-          <span className="text-sm text-soft">Name</span>
-          <input className={`${fieldClass} block w-full`} {...form.register('name')} />
-          {errors.name && <span className="text-sm text-clay">The name {errors.name.message}.</span>}
-        </label>
+        <div>
+          <label className="block">
+            <span className="text-sm text-soft">Name</span>
+            <input
+              className={`${fieldClass} block w-full`}
+              aria-describedby="track-name-trouble"
+              {...form.register('name')}
+            />
+          </label>
+          <span id="track-name-trouble" className="text-sm text-clay">
+            {errors.name && `The name ${errors.name.message}.`}
+          </span>
+        </div>
         <fieldset>
           <legend className="text-sm text-soft">Uses</legend>
           {TRACK_USES.map((use) => (

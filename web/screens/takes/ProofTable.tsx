@@ -1,5 +1,6 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
+import { THRESHOLDS } from '../../../core/measure/presence/thresholds.ts';
 import { isContradiction, isLeak, type ProofLine } from '../../../core/measure/proof.ts';
 import type { Take } from '../../api/types.ts';
 import { formatClock, formatDb } from '../../format.ts';
@@ -18,7 +19,8 @@ export function ProofTable({ take }: { take: Take }) {
       <div className="flex items-baseline gap-4">
         <h2 className="font-title text-xl">Proof</h2>
         <p className="text-sm text-soft">
-          Measured in the file as it was written: the level of each source (dB) where it was found.
+          Measured in the file as it was written: the level of each source (dB) where it was found. Set for
+          less than one false alarm in {Math.round(1 / THRESHOLDS.falseAlarms)} unrelated sounds.
         </p>
       </div>
       <div className="overflow-x-auto">

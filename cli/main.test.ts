@@ -1,0 +1,179 @@
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { regattaMadeRight, regattaWithFaults } from '../core/demo/setups.ts';
+import { writeSetupFile } from '../core/setup/file.ts';
+import { joined, silence, sine } from '../core/testing/tones.ts';
+import { testFolder, writeSound } from '../server/testing.ts';
+import { main } from './main.ts';
+
+const folder = testFolder();
+const file = (name: string) => join(folder.path, name);
+afterAll(folder.remove);
+
+let out = '';
+let errors = '';
+beforeEach(() => {
+  out = '';
+  errors = '';
+  jest.spyOn(process.stdout, 'write').mockImplementation((text) => {
+    out += text;
+    return true;
+  });
+  jest.spyOn(process.stderr, 'write').mockImplementation((text) => {
+    errors += text;
+    return true;
+  });
+});
+afterEach(() => {
+  jest.restoreAllMocks();
+});
+
+describe('northfen loudness', () => {
+  test('prints every track as one JSON object', async () => {
+    await writeSound(file('tone.mkv'), sine(997, -23, 6), { name: 'Tone "one"', codec: 'pcm-s24' });
+    expect(await main(['loudness', file('tone.mkv'), '--json'])).toBe(0);
+    const { tracks } = JSON.parse(out);
+    expect(Object.keys(tracks[0])).toEqual([
+      'index',
+      'name',
+      'channels',
+      'sampleRate',
+      'durationS',
+      'integratedLufs',
+      'loudnessRangeLu',
+      'maxMomentaryLufs',
+      'maxShortTermLufs',
+      'truePeakDbtp',
+    ]);
+    expect(tracks[0]).toMatchObject({
+      index: 0,
+      name: 'Tone "one"',
+      channels: 2,
+      sampleRate: 48000,
+      durationS: 6,
+    });
+    expect(Math.abs(tracks[0].integratedLufs + 23)).toBeLessThan(0.1);
+    expect(Math.abs(tracks[0].truePeakDbtp + 23)).toBeLessThan(0.1);
+  });
+
+  test('gives null for silence', async () => {
+    await writeSound(file('silence.wav'), silence(4), {}, 'wav');
+    expect(await main(['loudness', file('silence.wav'), '--json'])).toBe(0);
+    expect(JSON.parse(out).tracks[0]).toMatchObject({
+      integratedLufs: null,
+      loudnessRangeLu: null,
+      maxMomentaryLufs: null,
+      maxShortTermLufs: null,
+      truePeakDbtp: null,
+    });
+  });
+
+  test('ends with 1 and a sentence on standard error for a file that is no use', async () => {
+    writeFileSync(file('text.wav'), 'not sound');
+    expect(await main(['loudness', file('text.wav'), '--json'])).toBe(1);
+    expect(out).toBe('');
+    expect(errors).toMatch(/^northfen: text.wav is not an audio file that Northfen can read/);
+    expect(await main(['loudness', file('missing.wav')])).toBe(1);
+    expect(errors).toContain('There is no file missing.wav');
+  });
+});
+
+describe('northfen presence', () => {
+  test('prints the answer as one JSON object', async () => {
+    const noise = Float32Array.from({ length: 48_000 * 8 }, (_, i) => Math.sin(i * i * 0.0007) * 0.3);
+    await writeSound(file('noise.wav'), noise, {}, 'wav');
+    await writeSound(
+      file('later.wav'),
+      joined(
+        silence(0.1),
+        noise.map((value) => value / 4),
+      ),
+      {},
+      'wav',
+    );
+    expect(
+      await main(['presence', '--reference', file('noise.wav'), '--in', file('later.wav'), '--json']),
+    ).toBe(0);
+    const found = JSON.parse(out);
+    expect(Object.keys(found)).toEqual([
+      'present',
+      'levelDb',
+      'offsetMs',
+      'confidence',
+      'testable',
+      'intervals',
+    ]);
+    expect(found).toMatchObject({ present: true, testable: true });
+    expect(Math.abs(found.levelDb + 12.04)).toBeLessThan(0.5);
+    expect(Math.abs(found.offsetMs - 100)).toBeLessThan(1);
+    expect(Object.keys(found.intervals[0])).toEqual(['startS', 'endS', 'levelDb', 'offsetMs']);
+  });
+
+  test('says which tracks there are when another is asked for', async () => {
+    await writeSound(file('one.mkv'), sine(440, -20, 1));
+    expect(
+      await main(['presence', '--reference', file('one.mkv'), '--in', file('one.mkv'), '--track', '4']),
+    ).toBe(1);
+    expect(errors).toContain('There is no audio track 4; the file has 1.');
+  });
+});
+
+describe('northfen check', () => {
+  test('ends with 3 when a stop-finding stands, with 0 when not', async () => {
+    writeFileSync(file('faults.json'), writeSetupFile(regattaWithFaults()));
+    expect(await main(['check', file('faults.json'), '--json'])).toBe(3);
+    const { findings } = JSON.parse(out);
+    expect(findings).toHaveLength(6);
+    expect(Object.keys(findings[0])).toEqual([
+      'code',
+      'severity',
+      'message',
+      'source',
+      'destination',
+      'paths',
+    ]);
+    out = '';
+    writeFileSync(file('right.json'), writeSetupFile(regattaMadeRight()));
+    expect(await main(['check', file('right.json'), '--json'])).toBe(0);
+    expect(JSON.parse(out)).toEqual({ findings: [] });
+  });
+
+  test('ends with 1 for a broken setup, naming the field', async () => {
+    writeFileSync(
+      file('broken.json'),
+      writeSetupFile(regattaMadeRight()).replace('"gainDb": -16', '"gainDb": 1e9'),
+    );
+    expect(await main(['check', file('broken.json')])).toBe(1);
+    expect(errors).toMatch(/sends\[\d+\]\.gainDb: must be 24 dB or less/);
+  });
+});
+
+describe('wrong usage ends with 2', () => {
+  test.each([
+    [[]],
+    [['loudness']],
+    [['unknown']],
+    [['check', 'a.json', '--colour']],
+    [['presence', '--reference', 'a.wav']],
+    [['presence', '--reference', 'a', '--in', 'b', '--track', 'x']],
+    [['render', 'a.json']],
+  ])('northfen %j', async (args) => {
+    expect(await main(args)).toBe(2);
+  });
+
+  test('asking for help does not', async () => {
+    expect(await main(['--help'])).toBe(0);
+    expect(out).toContain('presence');
+  });
+});
+
+test('northfen render refuses another ending than .mkv, and a recording that is not there', async () => {
+  writeFileSync(file('right.json'), writeSetupFile(regattaMadeRight()));
+  expect(await main(['render', file('right.json'), '--out', file('take.mp4')])).toBe(1);
+  expect(errors).toContain('--out must end in .mkv');
+  expect(await main(['render', file('right.json'), '--out', file('take.mkv')])).toBe(1);
+  expect(errors).toContain(
+    'sources[0].media.path: there is no file media/narrator.flac beside the setup file.',
+  );
+});
