@@ -115,7 +115,7 @@ function ffmpegArguments(setup: Setup, paths: string[]): string[] {
   );
   const mixes = setup.tracks.map(
     (_, k) =>
-      `${paths.map((_p, i) => `[s${i}t${k}g]`).join('')}amix=inputs=${paths.length}:normalize=0,ebur128=framelog=quiet[o${k}]`,
+      `${paths.map((_p, i) => `[s${i}t${k}g]`).join('')}amix=inputs=${paths.length}:normalize=0,ebur128=framelog=verbose[o${k}]`,
   );
   const outputs = setup.tracks.flatMap((_, k) => ['-map', `[o${k}]`, '-f', 'null', '-']);
   return [

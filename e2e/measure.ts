@@ -21,7 +21,7 @@ export async function independentLoudness(file: string, track: number): Promise<
     '-map',
     `0:a:${track}`,
     '-af',
-    'ebur128=framelog=quiet',
+    'ebur128=framelog=verbose',
     '-f',
     'null',
     '-',

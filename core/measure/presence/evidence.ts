@@ -1,6 +1,6 @@
 import { RATE, SILENCE_RMS, STRETCH_FRAMES, STRETCHES } from './windows.ts';
 
-const { max, min, round, sqrt } = Math;
+const { abs, max, min, round, sqrt } = Math;
 
 /** No stretch counts for more than this many spreads, so that one repeated word cannot carry a whole window. */
 const CAP = 3;
@@ -67,4 +67,35 @@ export function spreadEvidence(evidence: Float32Array, active: boolean[]): numbe
     count += 1;
   }
   return count > 0 ? sum / sqrt(count) : 0;
+}
+
+/** A stretch shows the sound clearly from this many spreads on, and this share of the clearest one's. */
+const CLEAR = 4;
+const CLEAR_SHARE = 0.25;
+
+/** Tells which stretches of a window show the sound clearly, each for itself. */
+export function clearStretches(evidence: Float32Array): boolean[] {
+  const heights = Array.from(evidence, (value) => abs(value));
+  const least = max(CLEAR, CLEAR_SHARE * max(...heights));
+  return heights.map((height) => height >= least);
+}
+
+/** The gain is estimated over at least this many stretches in a row (2 s). */
+const MIN_BLOCK = 8;
+
+/**
+ * Returns the stretches over which the gain of a window is to be estimated: one block, from the first that shows the
+ * sound clearly to the last, so that a sound that enters or ends within the window is measured where it is. None when
+ * no stretch is clear. Single stretches are not picked out, since chance would pick them too.
+ */
+export function gainBlock(evidence: Float32Array): boolean[] {
+  const clear = clearStretches(evidence);
+  let from = clear.indexOf(true);
+  let to = clear.lastIndexOf(true);
+  if (from < 0) return clear;
+  while (to - from + 1 < MIN_BLOCK && (from > 0 || to < clear.length - 1)) {
+    from = max(0, from - 1);
+    to = min(clear.length - 1, to + 1);
+  }
+  return clear.map((_, stretch) => stretch >= from && stretch <= to);
 }

@@ -1,5 +1,5 @@
 import type { RealFft } from '../fft.ts';
-import { HIGH_HZ, LOW_HZ, RATE, WINDOW_FRAMES } from './windows.ts';
+import { HIGH_HZ, LOW_HZ, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
 
 const { cos, floor, max, min, sin } = Math;
 
@@ -35,6 +35,7 @@ export class LevelEstimator {
   private readonly own = new Float32Array(FRAMES * BINS);
   private readonly cross = new Float32Array(FRAMES * BINS);
   private readonly whole = new Float32Array(FRAMES * BINS);
+  private readonly used = new Uint8Array(FRAMES);
   private readonly cos = new Float64Array(BINS);
   private readonly sin = new Float64Array(BINS);
 
@@ -63,9 +64,19 @@ export class LevelEstimator {
    * Returns the gain of the reference in the track.
    * @param reference spectrum of the reference, already shifted by the whole frames of the lag
    * @param fraction the part of a frame by which the track lags on top of that
+   * @param stretches the quarter-second stretches of the window to look at; all when there is none
    */
-  gainOf(reference: ShortTimeSpectrum, track: ShortTimeSpectrum, fraction: number): GainEstimate {
+  gainOf(
+    reference: ShortTimeSpectrum,
+    track: ShortTimeSpectrum,
+    fraction: number,
+    stretches: boolean[],
+  ): GainEstimate {
     this.multiply(reference, track, fraction);
+    const isAny = stretches.includes(true);
+    for (let index = 0; index < FRAMES; index++) {
+      this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / STRETCH_FRAMES)] ? 1 : 0;
+    }
     let estimate = this.fit(0);
     for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain);
     return estimate;
@@ -94,6 +105,7 @@ export class LevelEstimator {
     let top = 0;
     let bottom = 0;
     for (let index = 0; index < FRAMES; index++) {
+      if (this.used[index] === 0) continue;
       const row = index * BINS;
       let own = 0;
       let cross = 0;

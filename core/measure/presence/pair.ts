@@ -1,4 +1,5 @@
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
+import { clearStretches } from './evidence.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { HOP_FRAMES, MAX_LAG, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
 
@@ -51,9 +52,6 @@ const CAP = 6;
  * sound of few tones finds its like by chance.
  */
 const FULL_STRETCHES = 12;
-/** A stretch shows the sound clearly from this many spreads on, and this share of the clearest one's. */
-const CLEAR = 4;
-const CLEAR_SHARE = 0.25;
 /** Lags within 1 ms belong to the same offset. */
 const SAME_LAG = RATE / 1000;
 
@@ -85,7 +83,10 @@ export class PairEvidence {
   estimateBefore(index: number, lag: number): WindowEvidence | null {
     const before = this.windows.at(-1);
     const isSame =
-      before?.index === index - 1 && before.weight > 0 && abs((before.peak?.lag ?? 0) - lag) <= SAME_LAG;
+      before?.index === index - 1 &&
+      before.weight > 0 &&
+      before.significance >= THRESHOLDS.significance &&
+      abs((before.peak?.lag ?? 0) - lag) <= SAME_LAG;
     return isSame ? before : null;
   }
 
@@ -194,8 +195,7 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
 /** The time (s) of the first or the last stretch of a window that shows the sound clearly. */
 function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): number {
   const startS = (index * HOP_FRAMES) / RATE;
-  const heights = Array.from(stretches ?? [], abs);
-  const clear = heights.map((height) => height > max(CLEAR, CLEAR_SHARE * max(...heights)));
+  const clear = clearStretches(stretches ?? new Float32Array(1));
   const at = edge === 'first' ? clear.indexOf(true) : clear.lastIndexOf(true);
   if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
   return startS + ((edge === 'first' ? at : at + 1) * STRETCH_FRAMES) / RATE;

@@ -1,6 +1,6 @@
 import type { RealFft } from '../fft.ts';
 import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
-import { activeStretches, spreadEvidence, stretchEvidence } from './evidence.ts';
+import { activeStretches, gainBlock, spreadEvidence, stretchEvidence } from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
 import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
@@ -173,19 +173,21 @@ export class PresenceSurvey {
     const before = pair.estimateBefore(this.windowIndex, lag);
     return before
       ? { ...evidence, significance: before.significance }
-      : { ...evidence, ...this.gainAt(reference, track, lag) };
+      : { ...evidence, ...this.gainAt(reference, track, lag, gainBlock(stretches)) };
   }
 
   private gainAt(
     reference: Sound,
     track: Sound,
     lag: number,
+    stretches: boolean[],
   ): { gain: number; weight: number; significance: number } {
     const whole = round(lag);
     const { gain, weight } = this.levels.gainOf(
       this.spectrum(reference, -whole),
       this.spectrum(track, 0),
       lag - whole,
+      stretches,
     );
     return { gain, weight, significance: abs(gain) * sqrt(weight) };
   }

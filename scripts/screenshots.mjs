@@ -1,0 +1,42 @@
+/** Takes the pictures of docs/screenshots anew, from fresh demo data. Needs Debian's chromium. */
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { ensureBuild, root } from './ensure.mjs';
+
+ensureBuild();
+const dataDir = mkdtempSync(join(tmpdir(), 'northfen-pictures-'));
+const server = spawn('node', ['dist/node/server.js'], { cwd: root, env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir } });
+await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('is ready') && resolve()));
+
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
+const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, baseURL: 'http://127.0.0.1:4793' });
+const picture = async (name) => {
+  await page.waitForTimeout(800);
+  await page.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });
+};
+const take = async (setup) => {
+  await page.goto(`/setups/${setup}/reach`);
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await page.getByRole('table', { name: 'Tracks' }).waitFor({ timeout: 300_000 });
+};
+
+await page.goto('/setups/regatta-evening/reach');
+await page.getByRole('gridcell', { name: /^Reedbox at VOD/ }).click();
+await picture('reach');
+await page.goto('/setups/regatta-evening/sources');
+await picture('sources');
+await take('regatta-evening');
+await picture('takes');
+await take('regatta-made-right');
+await page.getByRole('heading', { name: 'Proof' }).scrollIntoViewIfNeeded();
+await picture('take-proven');
+await page.goto('/setups/regatta-made-right/reach');
+await page.getByRole('button', { name: 'Change to the dusk theme' }).click();
+await picture('reach-dusk');
+
+await browser.close();
+server.kill();
+rmSync(dataDir, { recursive: true, force: true });
