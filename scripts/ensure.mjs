@@ -93,7 +93,7 @@ function linkCommand() {
 }
 
 function once(step, print, action, isThere) {
-  const stamp = join(cache, step);
+  const stamp = join(cache, `${step}.stamp`);
   if (isThere() && existsSync(stamp) && readFileSync(stamp, 'utf8') === print) return;
   action();
   mkdirSync(cache, { recursive: true });

@@ -1,6 +1,7 @@
+import type { Peak } from './correlate.ts';
 import { RATE, SILENCE_RMS, STRETCH_FRAMES, STRETCHES } from './windows.ts';
 
-const { abs, max, min, round, sqrt } = Math;
+const { max, min, round, sqrt } = Math;
 
 /** No stretch counts for more than this many spreads, so that one repeated word cannot carry a whole window. */
 const CAP = 3;
@@ -21,15 +22,16 @@ export function activeStretches(samples: Float32Array): boolean[] {
 
 /**
  * Correlates two flattened windows stretch by stretch at one lag. Returns one figure for each quarter of a second,
- * in units of the spread that unrelated sounds would have; 0 where either side is silent.
+ * in units of the spread that unrelated sounds would have; 0 where either side is silent. Positive where it agrees with
+ * the polarity.
  * @param reference, track flattened windows of equal length
- * @param lag frames by which the track lags the reference
+ * @param peak lag in frames by which the track lags the reference, and polarity
  * @param bandwidth independent values a second of a flattened sound (twice its bandwidth in Hz)
  */
 export function stretchEvidence(
   reference: Float32Array,
   track: Float32Array,
-  lag: number,
+  { lag, polarity }: Pick<Peak, 'lag' | 'polarity'>,
   bandwidth: number,
 ): Float32Array {
   const evidence = new Float32Array(STRETCHES);
@@ -49,7 +51,7 @@ export function stretchEvidence(
       theirs += b * b;
     }
     const power = sqrt(mine * theirs);
-    evidence[stretch] = power > 0 ? (cross / power) * sqrt(independent) : 0;
+    evidence[stretch] = power > 0 ? polarity * (cross / power) * sqrt(independent) : 0;
   }
   return evidence;
 }
@@ -73,15 +75,14 @@ export function spreadEvidence(evidence: Float32Array, active: boolean[]): numbe
 const CLEAR = 4;
 const CLEAR_SHARE = 0.25;
 
-/** Tells which stretches of a window show the sound clearly, each for itself. */
+/** Tells which stretches of a window show the sound clearly, each for itself and in the window's polarity. */
 export function clearStretches(evidence: Float32Array): boolean[] {
-  const heights = Array.from(evidence, (value) => abs(value));
-  const least = max(CLEAR, CLEAR_SHARE * max(...heights));
-  return heights.map((height) => height >= least);
+  const least = max(CLEAR, CLEAR_SHARE * max(...evidence));
+  return Array.from(evidence, (height) => height >= least);
 }
 
-/** The gain is estimated over at least this many stretches in a row (2 s). */
-const MIN_BLOCK = 8;
+/** The gain is estimated over at least this many stretches in a row (1 s). */
+const MIN_BLOCK = 4;
 
 /**
  * Returns the stretches over which the gain of a window is to be estimated: one block, from the first that shows the

@@ -160,12 +160,12 @@ export class PresenceSurvey {
         ? highestPeak(this.lags)
         : highestPeak(this.lags, this.around - near, this.around + near);
     if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
-    const stretches = stretchEvidence(reference.flat, track.flat, peak.lag, BANDWIDTH);
+    const stretches = stretchEvidence(reference.flat, track.flat, peak, BANDWIDTH);
     const evidence = {
       ...nothing,
       peak,
       stretches,
-      spread: spreadEvidence(stretches, reference.active) * peak.polarity,
+      spread: spreadEvidence(stretches, reference.active),
     };
     const fileLag = this.around ?? pair.fileLag();
     const lag = isCandidate(evidence, fileLag) ? peak.lag : fileLag;

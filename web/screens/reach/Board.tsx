@@ -193,7 +193,7 @@ function HeadText({ destination }: { destination: Destination }) {
   const detail = track ? `track ${trackNumber}` : kind === 'live' || kind === 'vod' ? 'no track' : 'own mix';
   return (
     <>
-      <span className="line-clamp-2 text-[13px] leading-[1.1] font-semibold break-words">{name}</span>
+      <span className="line-clamp-2 text-[12px] leading-[1.1] font-semibold break-words">{name}</span>
       <span className="block text-[11px] leading-tight text-soft">{detail}</span>
     </>
   );
