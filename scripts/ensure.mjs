@@ -41,7 +41,7 @@ export function ensurePackages() {
     fingerprint(['package-lock.json']),
     () => {
       console.log('Installing packages (the database is compiled: two to three minutes) …');
-      run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true });
+      run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true });
     },
     () => existsSync(join(root, 'node_modules/better-sqlite3/build/Release/better_sqlite3.node')),
   );
