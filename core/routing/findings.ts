@@ -35,6 +35,8 @@ interface Survey {
   reach: Reach;
   intent: Intent;
   today: string;
+  /** The sources that arrive at each edit track of the file, by destination. */
+  onEditTracks: Map<Destination, Source[]>;
 }
 
 const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
@@ -44,7 +46,13 @@ const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
  * expired. Pass the reach along when it is already known.
  */
 export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Finding[] {
-  const survey: Survey = { setup, reach, intent: intentOf(setup), today };
+  const survey: Survey = {
+    setup,
+    reach,
+    intent: intentOf(setup),
+    today,
+    onEditTracks: editTracksOf(setup, reach),
+  };
   const found = [...setupFindings(survey)];
   for (const source of setup.sources) {
     for (const destination of reach.destinations) {
@@ -165,17 +173,24 @@ function missingFinding(
   );
 }
 
-function noOwnTrack({ setup, reach, today }: Survey, source: Source): Finding | null {
+function editTracksOf(setup: Setup, reach: Reach): Map<Destination, Source[]> {
+  const tracks = reach.destinations.filter(
+    ({ track }) => track?.purpose === 'edit' && track.uses.includes('file'),
+  );
+  return new Map(
+    tracks.map((track) => [track, setup.sources.filter((source) => reach.at(source.id, track.id))]),
+  );
+}
+
+function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Finding | null {
   if (source.ownTrack === false || !isCleared(source.clearance, 'edit', today)) return null;
   const shared: { name: string; others: string[]; paths: RouteCard[] }[] = [];
-  for (const destination of reach.destinations) {
-    const { track } = destination;
-    if (track?.purpose !== 'edit' || !track.uses.includes('file')) continue;
+  for (const [destination, sources] of onEditTracks) {
     const arrival = reach.at(source.id, destination.id);
     if (!arrival || arrival.gainDb < AUDIBLE_DB) continue;
-    const others = setup.sources.filter((other) => other !== source && reach.at(other.id, destination.id));
-    if (others.length === 0) return null;
-    shared.push({ name: track.name, others: others.map((other) => other.name), paths: arrival.paths });
+    if (sources.length === 1) return null;
+    const others = sources.filter((other) => other !== source).map((other) => other.name);
+    shared.push({ name: destination.track?.name ?? destination.name, others, paths: arrival.paths });
   }
   const why =
     shared.length === 0

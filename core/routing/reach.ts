@@ -1,4 +1,4 @@
-import type { Setup } from '../setup/schema.ts';
+import type { Pickup, Send, Setup, Source } from '../setup/schema.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
@@ -23,10 +23,10 @@ export interface RouteCard {
   delayMs: number;
 }
 
-/** What arrives of one source at one destination: the sum of its paths in dB, and each path. */
+/** What arrives of one source at one destination: the sum of its paths in dB, and each path (written when asked for). */
 export interface Arrival {
-  gainDb: number;
-  paths: RouteCard[];
+  readonly gainDb: number;
+  readonly paths: RouteCard[];
 }
 
 /** Everything that arrives: look up with `reach.at(source, destination)`; null where nothing does. */
@@ -48,25 +48,55 @@ export function reachOf(setup: Setup): Reach {
   }
   const sources = new Map(setup.sources.map((source) => [source.id, source]));
   const pickups = new Map(setup.pickups.map((pickup) => [pickup.id, pickup]));
-  const arrivals = new Map<string, Arrival>();
+  const found = new Map<string, Found[]>();
 
   for (const send of setup.sends) {
     const pickup = pickups.get(send.pickup);
     const source = pickup && sources.get(pickup.source);
     if (!source) continue;
     for (const destination of byFeed.get(send.to) ?? []) {
-      const card = routeCard(source.id, destination.id, [
+      const key = keyOf(source.id, destination.id);
+      const others = found.get(key);
+      const one = { source, pickup, send, destination };
+      if (others) others.push(one);
+      else found.set(key, [one]);
+    }
+  }
+  const arrivals = new Map(Array.from(found, ([key, paths]) => [key, new ArrivalOf(paths)]));
+  return { destinations, at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null };
+}
+
+/** The things that a path leads over. */
+interface Found {
+  source: Source;
+  pickup: Pickup;
+  send: Send;
+  destination: Destination;
+}
+
+class ArrivalOf implements Arrival {
+  readonly gainDb: number;
+  private readonly found: Found[];
+  private cards: RouteCard[] | null = null;
+
+  constructor(found: Found[]) {
+    this.found = found;
+    this.gainDb = sumDb(
+      found.map(({ source, pickup, send }) => source.levelDb + pickup.gainDb + send.gainDb),
+    );
+  }
+
+  get paths(): RouteCard[] {
+    this.cards ??= this.found.map(({ source, pickup, send, destination }) =>
+      routeCard(source.id, destination.id, [
         [source.name, 'level of the source', source.levelDb],
         [`Pickup of ${source.name}`, 'taken by the recorder', pickup.gainDb],
         [feedName(destination), 'send', send.gainDb],
         [destination.name, 'heard here', 0],
-      ]);
-      const key = keyOf(source.id, destination.id);
-      const known = arrivals.get(key);
-      arrivals.set(key, arrivalOf(known ? [...known.paths, card] : [card]));
-    }
+      ]),
+    );
+    return this.cards;
   }
-  return { destinations, at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null };
 }
 
 function routeCard(
@@ -83,10 +113,9 @@ function routeCard(
 }
 
 /** Copies without a delay between them add in amplitude. */
-function arrivalOf(paths: RouteCard[]): Arrival {
-  if (paths.length === 1) return { gainDb: paths[0].gainDb, paths };
-  const amplitude = paths.reduce((sum, path) => sum + 10 ** (path.gainDb / 20), 0);
-  return { gainDb: 20 * Math.log10(amplitude), paths };
+function sumDb(gains: number[]): number {
+  if (gains.length === 1) return gains[0];
+  return 20 * Math.log10(gains.reduce((sum, gainDb) => sum + 10 ** (gainDb / 20), 0));
 }
 
 function feedName(destination: Destination): string {

@@ -4,12 +4,14 @@ import {
   ALL_FORMATS,
   type AudioSample,
   AudioSampleSink,
+  EncodedPacketSink,
   FilePathSource,
   Input,
   type InputAudioTrack,
 } from 'mediabunny';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
+import { isPlainPcm, unpackPcm } from './pcm.ts';
 
 /** One audio track of a file. `index` counts from zero over the audio tracks alone. */
 export interface AudioTrackInfo {
@@ -91,6 +93,12 @@ export class AudioFile {
           'unreadable',
           `${this.name}: the codec “${this.tracks[index].codec}” cannot be decoded here. Export it as WAV or FLAC.`,
         );
+      }
+      const { codec, channels } = this.tracks[index];
+      if (isPlainPcm(codec)) {
+        for await (const packet of new EncodedPacketSink(track).packets())
+          yield unpackPcm(codec, packet.data, channels);
+        return;
       }
       for await (const sample of new AudioSampleSink(track).samples()) {
         const planes = planesOf(sample);

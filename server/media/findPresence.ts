@@ -35,7 +35,7 @@ export async function findPresence(request: PresenceRequest): Promise<Presence> 
     offset = findLag(makeFft, reference, track);
   }
   const first = await survey(request, offset, undefined);
-  if (!first.present || first.offsetMs === null) return shifted(first, offset);
+  if (first.offsetMs === null || first.heardShare === 1) return shifted(first, offset);
   const lag = (first.offsetMs / 1000) * STEM_RATE;
   const second = await survey(request, offset, lag);
   return shifted(

@@ -42,6 +42,8 @@ export interface Presence {
   offsetMs: number | null;
   /** 1 less the chance that unrelated sound would look like this, for the strongest evidence found. */
   confidence: number;
+  /** The share of the windows that could be tested in which it was heard. */
+  heardShare: number;
   intervals: PresenceInterval[];
 }
 
@@ -125,6 +127,7 @@ export class PairEvidence {
         levelDb: null,
         offsetMs: null,
         confidence: confidenceOf(this.windows, file),
+        heardShare: 0,
         intervals: [],
       };
     }
@@ -135,6 +138,7 @@ export class PairEvidence {
       levelDb: levelOf(heard.length > 0 ? heard : this.windows.filter((window) => window.weight > 0)),
       offsetMs: (lag / RATE) * 1000,
       confidence: confidenceOf(this.windows, file),
+      heardShare: heard.length / this.windows.filter((window) => window.testable).length,
       intervals: intervalsOf(heard, lengthS),
     };
   }
