@@ -8,11 +8,22 @@ import { ensureBuild, root } from './ensure.mjs';
 
 ensureBuild();
 const dataDir = mkdtempSync(join(tmpdir(), 'northfen-pictures-'));
-const server = spawn('node', ['dist/node/server.js'], { cwd: root, env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir } });
-await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('is ready') && resolve()));
+const server = spawn('node', ['dist/node/server.js'], {
+  cwd: root,
+  env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir },
+});
+await new Promise((resolve) =>
+  server.stdout.on('data', (text) => String(text).includes('is ready') && resolve()),
+);
 
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu'] });
-const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, baseURL: 'http://127.0.0.1:4793' });
+const browser = await chromium.launch({
+  executablePath: '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu'],
+});
+const page = await browser.newPage({
+  viewport: { width: 1280, height: 800 },
+  baseURL: 'http://127.0.0.1:4793',
+});
 const picture = async (name) => {
   await page.waitForTimeout(800);
   await page.screenshot({ path: join(root, 'docs/screenshots', `${name}.png`) });

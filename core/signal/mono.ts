@@ -7,9 +7,10 @@ export function toMono([left, right]: readonly [Float32Array, Float32Array]): Fl
   let middle = 0;
   let side = 0;
   for (let frame = 0; frame < mono.length; frame++) {
-    mono[frame] = (left[frame] + right[frame]) * 0.5;
-    middle += mono[frame] ** 2;
-    side += left[frame] ** 2;
+    const mean = (left[frame] + right[frame]) * 0.5;
+    mono[frame] = mean;
+    middle += mean * mean;
+    side += left[frame] * left[frame];
   }
   return middle > side * 1e-4 ? mono : left.slice();
 }

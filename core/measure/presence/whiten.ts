@@ -1,7 +1,7 @@
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, RATE } from './windows.ts';
 
-const { abs, floor, max, min, sin, sqrt } = Math;
+const { floor, max, min, sin, sqrt } = Math;
 
 /** 40 ms; half of it divides the hop between windows, so that frames of one window fall on those of the next. */
 const FRAME = 1920;
@@ -45,39 +45,40 @@ export class Whitener {
   whiten(samples: Float32Array, out: Float32Array, floor: number, from = 0): void {
     out.fill(0, from);
     for (let start = from - HOP; start < samples.length; start += HOP) {
-      if (this.load(samples, start)) this.addFrame(out, start, from, floor);
+      this.load(samples, start);
+      this.addFrame(out, start, from, floor);
     }
   }
 
-  private load(samples: Float32Array, start: number): boolean {
+  private load(samples: Float32Array, start: number): void {
+    const { frame, slope } = this;
     const from = max(0, -start);
     const to = min(FRAME, samples.length - start);
-    if (from > 0 || to < FRAME) this.frame.fill(0);
-    let sum = 0;
-    for (let i = from; i < to; i++) {
-      const value = samples[start + i] * this.slope[i];
-      this.frame[i] = value;
-      sum += abs(value);
-    }
-    return sum > 0;
+    if (from > 0 || to < FRAME) frame.fill(0);
+    for (let i = from; i < to; i++) frame[i] = samples[start + i] * slope[i];
   }
 
   private addFrame(out: Float32Array, start: number, first: number, floor: number): void {
-    this.fft.forward(this.frame, this.spectrum);
-    flatten(this.spectrum, floor);
-    this.fft.inverse(this.spectrum, this.frame);
+    const { frame, slope, spectrum } = this;
+    this.fft.forward(frame, spectrum);
+    if (!flatten(spectrum, floor)) return;
+    this.fft.inverse(spectrum, frame);
     const from = max(0, first - start);
     const to = min(FRAME, out.length - start);
-    for (let i = from; i < to; i++) out[start + i] += this.frame[i] * this.slope[i];
+    for (let i = from; i < to; i++) out[start + i] += frame[i] * slope[i];
   }
 }
 
-function flatten(spectrum: Float32Array, relativeFloor: number): void {
+/** Flattens a spectrum in place; returns false when there is nothing in its band. */
+function flatten(spectrum: Float32Array, relativeFloor: number): boolean {
   let strongest = 0;
   for (let bin = LOW_BIN; bin <= HIGH_BIN; bin++) {
-    const power = spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2;
+    const re = spectrum[2 * bin];
+    const im = spectrum[2 * bin + 1];
+    const power = re * re + im * im;
     if (power > strongest) strongest = power;
   }
+  if (strongest === 0) return false;
   const floor = max(FLOOR, relativeFloor * sqrt(strongest)) ** 2;
   const scale = 1 / FRAME;
   for (let bin = 0; bin < FRAME / 2; bin++) {
@@ -88,4 +89,5 @@ function flatten(spectrum: Float32Array, relativeFloor: number): void {
     spectrum[2 * bin] = re * gain;
     spectrum[2 * bin + 1] = im * gain;
   }
+  return true;
 }
