@@ -16,11 +16,11 @@ export class RealFft {
   private readonly work: number;
 
   constructor(library: Library, size: number) {
+    if (!isPossible(size))
+      throw new Error(`an FFT of ${size} points is not possible; use 2^a·3^b·5^c with a of 5 or more`);
     this.library = library;
     this.size = size;
     this.setup = library._pffft_new_setup(size, 0);
-    if (this.setup === 0)
-      throw new Error(`an FFT of ${size} points is not possible; use 2^a·3^b·5^c with a of 5 or more`);
     this.input = library._pffft_aligned_malloc(size * 4);
     this.output = library._pffft_aligned_malloc(size * 4);
     this.work = library._pffft_aligned_malloc(size * 4);
@@ -47,6 +47,14 @@ export class RealFft {
     this.library._pffft_transform_ordered(this.setup, this.input, this.output, this.work, direction);
     to.set(this.library.HEAPF32.subarray(this.output / 4, this.output / 4 + this.size));
   }
+}
+
+/** The library takes lengths 2^a·3^b·5^c with a of 5 or more, and ends the process for others. */
+function isPossible(size: number): boolean {
+  if (!Number.isInteger(size) || size <= 0 || size % 32 !== 0) return false;
+  let rest = size;
+  for (const factor of [2, 3, 5]) while (rest % factor === 0) rest /= factor;
+  return rest === 1;
 }
 
 let library: Promise<Library> | null = null;
