@@ -23,6 +23,9 @@ export interface AudioTrackInfo {
   durationS: number;
 }
 
+/** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
+const CACHE_BYTES = 1 << 20;
+
 /** Options for opening: `allowCut` takes a WAV that holds less than its header promises. */
 export interface OpenOptions {
   allowCut?: boolean;
@@ -60,7 +63,10 @@ export class AudioFile {
     if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
     if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes). Export it again.`);
     if (!options.allowCut) await refuseCutWav(path, name, info.size);
-    const input = new Input({ source: new FilePathSource(path), formats: ALL_FORMATS });
+    const input = new Input({
+      source: new FilePathSource(path, { maxCacheSize: CACHE_BYTES }),
+      formats: ALL_FORMATS,
+    });
     try {
       const inputTracks = await input.getAudioTracks();
       if (inputTracks.length === 0) {
