@@ -1,19 +1,7 @@
+import type { Media as MediaRow } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
-
-/** A recording in the media folder. `file` is its name there, `name` the one that people see. */
-export interface MediaRow {
-  id: string;
-  name: string;
-  file: string;
-  bytes: number;
-  codec: string;
-  channels: number;
-  sampleRate: number;
-  durationS: number;
-  integratedLufs: number | null;
-}
 
 const COLUMNS =
   'id, name, file, bytes, codec, channels, sample_rate AS sampleRate, duration_s AS durationS, integrated_lufs AS integratedLufs';

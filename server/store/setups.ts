@@ -1,4 +1,5 @@
 import { randomUUID } from 'node:crypto';
+import type { SetupSummary, StoredSetup } from '../../core/records.ts';
 import {
   changeBetween,
   isEmptyChange,
@@ -12,21 +13,7 @@ import type { Setup } from '../../core/setup/schema.ts';
 import { HttpError, orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
 
-/** A stored setup with what can be undone and redone, in words. */
-export interface StoredSetup {
-  id: string;
-  revision: number;
-  setup: Setup;
-  undo: string | null;
-  redo: string | null;
-}
-
-export interface SetupSummary {
-  id: string;
-  name: string;
-  revision: number;
-  updatedAt: string;
-}
+export type { StoredSetup };
 
 interface SetupRow {
   id: string;

@@ -1,31 +1,6 @@
-import type { ProofLine } from '../../core/measure/proof.ts';
-import type { Setup } from '../../core/setup/schema.ts';
+import type { Take, TakeSummary } from '../../core/records.ts';
 import { orNotFound } from '../httpError.ts';
-import type { TrackMeasures } from '../media/measureTake.ts';
 import type { Db } from './database.ts';
-
-/**
- * A take as lists show it. `leaks` counts the lines of the proof where a source is heard that is not cleared,
- * `contradictions` those where plan and sound differ.
- */
-export interface TakeSummary {
-  id: string;
-  setupId: string;
-  name: string;
-  revision: number;
-  durationS: number;
-  bytes: number;
-  leaks: number;
-  contradictions: number;
-  createdAt: string;
-}
-
-/** A take whole: the setup as it was rendered, what was measured of each track, and the proof. */
-export interface Take extends TakeSummary {
-  setup: Setup;
-  tracks: TrackMeasures[];
-  proof: ProofLine[];
-}
 
 type TakeRow = TakeSummary & { setup: string; tracks: string; proof: string };
 

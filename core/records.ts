@@ -1,0 +1,70 @@
+// What the server keeps and the interface shows, as it goes between them.
+import type { ProofLine } from './measure/proof.ts';
+import type { Setup } from './setup/schema.ts';
+
+/** A setup as the server gives it, with what can be undone and redone, in words. */
+export interface StoredSetup {
+  id: string;
+  revision: number;
+  setup: Setup;
+  undo: string | null;
+  redo: string | null;
+}
+
+export interface SetupSummary {
+  id: string;
+  name: string;
+  revision: number;
+  updatedAt: string;
+}
+
+export interface Media {
+  id: string;
+  name: string;
+  file: string;
+  bytes: number;
+  codec: string;
+  channels: number;
+  sampleRate: number;
+  durationS: number;
+  integratedLufs: number | null;
+}
+
+export interface Job {
+  id: string;
+  setupId: string;
+  state: 'running' | 'done' | 'failed' | 'cancelled' | 'interrupted';
+  phase: string;
+  progress: number;
+  message: string | null;
+  takeId: string | null;
+  createdAt: string;
+}
+
+export interface TakeSummary {
+  id: string;
+  setupId: string;
+  name: string;
+  revision: number;
+  durationS: number;
+  bytes: number;
+  leaks: number;
+  contradictions: number;
+  createdAt: string;
+}
+
+export interface TrackMeasures {
+  trackId: string;
+  integratedLufs: number | null;
+  loudnessRangeLu: number | null;
+  maxMomentaryLufs: number | null;
+  maxShortTermLufs: number | null;
+  truePeakDbtp: number | null;
+  outline: number[];
+}
+
+export interface Take extends TakeSummary {
+  setup: Setup;
+  tracks: TrackMeasures[];
+  proof: ProofLine[];
+}
