@@ -9,7 +9,7 @@ import {
   robustSpread,
   TRACK_SHARE,
 } from './presence/correlate.ts';
-import { TRANSFORM_FRAMES, WINDOW_FRAMES } from './presence/windows.ts';
+import { FLAT_WINDOW_FRAMES, MAX_LAG, TRANSFORM_FRAMES } from './presence/windows.ts';
 import { WaveformOutline } from './waveform.ts';
 
 let makeFft: (size: number) => RealFft;
@@ -56,12 +56,12 @@ describe('the transform', () => {
 });
 
 describe('the correlation', () => {
-  test.each([0, 1, 777, -12_345, 24_000])(
+  test.each([0, 1, 777, -12_345, MAX_LAG])(
     'has its peak where the track lags by %i frames, in either polarity',
     (lag) => {
-      const whole = noise(3, WINDOW_FRAMES + 48_000);
-      const reference = whole.subarray(24_000, 24_000 + WINDOW_FRAMES);
-      const track = whole.slice(24_000 - lag, 24_000 - lag + WINDOW_FRAMES);
+      const whole = noise(3, FLAT_WINDOW_FRAMES + 2 * MAX_LAG);
+      const reference = whole.subarray(MAX_LAG, MAX_LAG + FLAT_WINDOW_FRAMES);
+      const track = whole.slice(MAX_LAG - lag, MAX_LAG - lag + FLAT_WINDOW_FRAMES);
       const correlator = new Correlator(makeFft);
       const phases = (samples: Float32Array, share: number) => {
         const spectrum = new Float32Array(TRANSFORM_FRAMES);

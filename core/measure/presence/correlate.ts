@@ -1,10 +1,9 @@
 import type { RealFft } from '../fft.ts';
-import { HIGH_HZ, LOW_HZ, MAX_LAG, RATE, TRANSFORM_FRAMES } from './windows.ts';
+import { FLAT_RATE, LOW_HZ, MAX_LAG, TRANSFORM_FRAMES } from './windows.ts';
 
 const { abs, cos, floor, max, sqrt } = Math;
 
-const LOW_BIN = Math.ceil((LOW_HZ / RATE) * TRANSFORM_FRAMES);
-const HIGH_BIN = floor((HIGH_HZ / RATE) * TRANSFORM_FRAMES);
+const LOW_BIN = Math.ceil((LOW_HZ / FLAT_RATE) * TRANSFORM_FRAMES);
 /** A Gaussian spread is this many median absolute deviations (1 / 0.6745). */
 const SPREAD_PER_MAD = 1.4826;
 
@@ -17,7 +16,7 @@ export const REFERENCE_SHARE = 3;
 /** The mean magnitude is about 11 in a flattened window that is full of sound; one with next to none stays below. */
 const MIN_FLOOR = 0.3;
 /** The ends of a window fade over 20 ms, since a hard edge at the same place in two sounds would correlate. */
-const FADE_FRAMES = RATE / 50;
+const FADE_FRAMES = FLAT_RATE / 50;
 
 /** How many lags a correlation holds: −{@link MAX_LAG} to +{@link MAX_LAG}. */
 export const LAGS = 2 * MAX_LAG + 1;
@@ -53,12 +52,13 @@ export class Correlator {
     }
     this.fft.forward(this.padded, spectrum);
     spectrum.fill(0, 0, 2 * LOW_BIN);
-    spectrum.fill(0, 2 * HIGH_BIN + 2);
     const floor = max(share * meanMagnitude(spectrum), MIN_FLOOR);
-    for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
-      const magnitude = sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]) + floor;
-      spectrum[i] /= magnitude;
-      spectrum[i + 1] /= magnitude;
+    for (let i = 2 * LOW_BIN; i < TRANSFORM_FRAMES; i += 2) {
+      const re = spectrum[i];
+      const im = spectrum[i + 1];
+      const gain = 1 / (sqrt(re * re + im * im) + floor);
+      spectrum[i] = re * gain;
+      spectrum[i + 1] = im * gain;
     }
   }
 
@@ -68,7 +68,7 @@ export class Correlator {
    */
   correlate(reference: Float32Array, track: Float32Array, lags: Float32Array): void {
     const cross = this.cross;
-    for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
+    for (let i = 2 * LOW_BIN; i < TRANSFORM_FRAMES; i += 2) {
       const a = reference[i];
       const b = reference[i + 1];
       const c = track[i];
@@ -85,7 +85,7 @@ export class Correlator {
   }
 }
 
-/** A peak of a correlation: its lag in frames (with a fraction), its height in spreads, and its polarity. */
+/** A peak of a correlation: its lag in frames at 32 kHz (with a fraction), its height in spreads, and its polarity. */
 export interface Peak {
   lag: number;
   height: number;
@@ -120,10 +120,13 @@ function vertexOffset(lags: Float32Array, index: number): number {
   return abs(offset) <= 0.5 ? offset : 0;
 }
 
+/** The mean magnitude of the band, from every seventh bin. */
 function meanMagnitude(spectrum: Float32Array): number {
   let sum = 0;
-  for (let i = 2 * LOW_BIN; i < 2 * HIGH_BIN + 2; i += 2) {
+  let count = 0;
+  for (let i = 2 * LOW_BIN; i < TRANSFORM_FRAMES; i += 14) {
     sum += sqrt(spectrum[i] * spectrum[i] + spectrum[i + 1] * spectrum[i + 1]);
+    count += 1;
   }
-  return sum / (HIGH_BIN - LOW_BIN + 1);
+  return sum / count;
 }

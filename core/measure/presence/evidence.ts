@@ -1,5 +1,5 @@
 import type { Peak } from './correlate.ts';
-import { RATE, SILENCE_RMS, STRETCH_FRAMES, STRETCHES } from './windows.ts';
+import { FLAT_RATE, RATE, SILENCE_RMS, STRETCH_S, STRETCHES } from './windows.ts';
 
 const { max, min, round, sqrt } = Math;
 
@@ -8,14 +8,22 @@ const CAP = 3;
 /** Stretches in which the reference is this far below its loudest one (−50 dB) hold none of it. */
 const ACTIVE_SHARE = 0.003;
 
-/** Tells, for each quarter of a second of a window, whether the sound is active in it. */
-export function activeStretches(samples: Float32Array): boolean[] {
-  const levels = Array.from({ length: STRETCHES }, (_, stretch) => {
+const STRETCH_FRAMES = STRETCH_S * RATE;
+const FLAT_STRETCH_FRAMES = STRETCH_S * FLAT_RATE;
+
+/** Returns the mean power of each quarter of a second of a window, into `powers`, for the stretches from `first` on. */
+export function stretchPowers(samples: Float32Array, powers: Float64Array, first: number): void {
+  for (let stretch = first; stretch < STRETCHES; stretch++) {
     let power = 0;
-    for (let i = stretch * STRETCH_FRAMES; i < (stretch + 1) * STRETCH_FRAMES; i++)
-      power += samples[i] * samples[i];
-    return sqrt(power / STRETCH_FRAMES);
-  });
+    const end = (stretch + 1) * STRETCH_FRAMES;
+    for (let i = stretch * STRETCH_FRAMES; i < end; i++) power += samples[i] * samples[i];
+    powers[stretch] = power / STRETCH_FRAMES;
+  }
+}
+
+/** Tells, for each quarter of a second of a window, whether the sound is active in it. */
+export function activeStretches(powers: Float64Array): boolean[] {
+  const levels = Array.from(powers, sqrt);
   const least = max(SILENCE_RMS, ACTIVE_SHARE * max(...levels));
   return levels.map((level) => level >= least);
 }
@@ -24,8 +32,8 @@ export function activeStretches(samples: Float32Array): boolean[] {
  * Correlates two flattened windows stretch by stretch at one lag. Returns one figure for each quarter of a second,
  * in units of the spread that unrelated sounds would have; 0 where either side is silent. Positive where it agrees with
  * the polarity.
- * @param reference, track flattened windows of equal length
- * @param peak lag in frames by which the track lags the reference, and polarity
+ * @param reference, track flattened windows of equal length, at 32 kHz
+ * @param peak lag in their frames by which the track lags the reference, and polarity
  * @param bandwidth independent values a second of a flattened sound (twice its bandwidth in Hz)
  */
 export function stretchEvidence(
@@ -36,10 +44,10 @@ export function stretchEvidence(
 ): Float32Array {
   const evidence = new Float32Array(STRETCHES);
   const shift = round(lag);
-  const independent = (STRETCH_FRAMES / RATE) * bandwidth;
+  const independent = STRETCH_S * bandwidth;
   for (let stretch = 0; stretch < STRETCHES; stretch++) {
-    const from = max(stretch * STRETCH_FRAMES, -shift);
-    const to = min((stretch + 1) * STRETCH_FRAMES, track.length - shift);
+    const from = max(stretch * FLAT_STRETCH_FRAMES, -shift);
+    const to = min((stretch + 1) * FLAT_STRETCH_FRAMES, track.length - shift);
     let cross = 0;
     let mine = 0;
     let theirs = 0;

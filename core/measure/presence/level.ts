@@ -1,5 +1,5 @@
 import type { RealFft } from '../fft.ts';
-import { HIGH_HZ, LOW_HZ, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
+import { HIGH_HZ, LOW_HZ, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
 const { cos, floor, max, min, sin } = Math;
 
@@ -75,7 +75,7 @@ export class LevelEstimator {
     this.multiply(reference, track, fraction);
     const isAny = stretches.includes(true);
     for (let index = 0; index < FRAMES; index++) {
-      this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / STRETCH_FRAMES)] ? 1 : 0;
+      this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / (STRETCH_S * RATE))] ? 1 : 0;
     }
     let estimate = this.fit(0);
     for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain);

@@ -1,7 +1,7 @@
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
 import { clearStretches } from './evidence.ts';
 import { THRESHOLDS } from './thresholds.ts';
-import { HOP_FRAMES, MAX_LAG, RATE, STRETCH_FRAMES, WINDOW_FRAMES } from './windows.ts';
+import { FLAT_RATE, HOP_FRAMES, MAX_LAG, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
 const { abs, exp, floor, max, min, sqrt } = Math;
 
@@ -55,7 +55,7 @@ const CAP = 6;
  */
 const FULL_STRETCHES = 12;
 /** Lags within 1 ms belong to the same offset. */
-const SAME_LAG = RATE / 1000;
+const SAME_LAG = FLAT_RATE / 1000;
 
 /** Gathers the windows of one reference and one track, and decides. */
 export class PairEvidence {
@@ -136,7 +136,7 @@ export class PairEvidence {
       testable,
       present: true,
       levelDb: levelOf(heard.length > 0 ? heard : this.windows.filter((window) => window.weight > 0)),
-      offsetMs: (lag / RATE) * 1000,
+      offsetMs: (lag / FLAT_RATE) * 1000,
       confidence: confidenceOf(this.windows, file),
       heardShare: heard.length / this.windows.filter((window) => window.testable).length,
       intervals: intervalsOf(heard, lengthS),
@@ -190,7 +190,7 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
         startS: edgeOf(group[0], 'first'),
         endS: min(lengthS, edgeOf(group[group.length - 1], 'last')),
         levelDb,
-        offsetMs: (medianLag(group) / RATE) * 1000,
+        offsetMs: (medianLag(group) / FLAT_RATE) * 1000,
       },
     ];
   });
@@ -202,7 +202,7 @@ function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): n
   const clear = clearStretches(stretches ?? new Float32Array(1));
   const at = edge === 'first' ? clear.indexOf(true) : clear.lastIndexOf(true);
   if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
-  return startS + ((edge === 'first' ? at : at + 1) * STRETCH_FRAMES) / RATE;
+  return startS + (edge === 'first' ? at : at + 1) * STRETCH_S;
 }
 
 /**

@@ -1,13 +1,13 @@
 import type { RealFft } from '../fft.ts';
 import { robustSpread } from './correlate.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
-import { SILENCE_RMS, WINDOW_FRAMES } from './windows.ts';
+import { FLAT_WINDOW_FRAMES, FRAMES_PER_FLAT_FRAME, SILENCE_RMS, WINDOW_FRAMES } from './windows.ts';
 
 const { abs, max, min, round, sqrt } = Math;
 
-/** Long correlations: 2^20 points hold a window and 16 s of lags. */
+/** Long correlations: 2^20 points hold a window and 27 s of lags. */
 const SIZE = 1 << 20;
-const STEP = SIZE - WINDOW_FRAMES;
+const STEP = SIZE - FLAT_WINDOW_FRAMES;
 /** As many windows of the reference are looked for, spread over its length. */
 const PROBES = 12;
 
@@ -15,7 +15,7 @@ const PROBES = 12;
  * Finds by how many frames a track lags a reference, at any offset: windows of the reference are correlated
  * (phase transform) with the whole track, and the lag with the strongest support wins.
  * @param reference, track mono at 48 kHz
- * @returns the lag in frames, 0 when nothing stands out
+ * @returns the lag in frames of the track, 0 when nothing stands out
  */
 export function findLag(
   makeFft: (size: number) => RealFft,
@@ -25,16 +25,17 @@ export function findLag(
   const fft = makeFft(SIZE);
   const whitener = new Whitener(makeFft);
   try {
-    const segments = spectraOf(fft, whitener, track);
+    const segments = segmentsOf(fft, whitener, track);
     let best = { lag: 0, height: 0 };
     for (const start of probeStarts(reference)) {
       const probe = probeSpectrum(fft, whitener, reference.subarray(start, start + WINDOW_FRAMES));
       segments.forEach((segment, index) => {
-        const found = strongest(fft, probe, segment);
-        if (found.height > best.height) best = { lag: index * STEP + found.at - start, height: found.height };
+        const found = strongest(fft, probe, segment.spectrum, segment.lags);
+        if (found.height > best.height)
+          best = { lag: (index * STEP + found.at) * FRAMES_PER_FLAT_FRAME - start, height: found.height };
       });
     }
-    return best.height > 7 ? best.lag : 0;
+    return best.height > 7 ? round(best.lag) : 0;
   } finally {
     fft.close();
   }
@@ -50,17 +51,25 @@ function probeStarts(reference: Float32Array): number[] {
   });
 }
 
-function spectraOf(fft: RealFft, whitener: Whitener, track: Float32Array): Float32Array[] {
-  const flat = new Float32Array(track.length);
+/** A stretch of a track as it is searched: its spectrum, and at how many lags a probe still overlaps with it. */
+interface Segment {
+  spectrum: Float32Array;
+  lags: number;
+}
+
+function segmentsOf(fft: RealFft, whitener: Whitener, track: Float32Array): Segment[] {
+  const flat = new Float32Array(Math.ceil(track.length / FRAMES_PER_FLAT_FRAME));
   whitener.whiten(track, flat, TRACK_FLOOR);
-  const spectra: Float32Array[] = [];
-  for (let start = 0; start < flat.length; start += STEP)
-    spectra.push(phasesOf(fft, flat.subarray(start, start + SIZE)));
-  return spectra;
+  const segments: Segment[] = [];
+  for (let start = 0; start < flat.length; start += STEP) {
+    const spectrum = phasesOf(fft, flat.subarray(start, start + SIZE));
+    segments.push({ spectrum, lags: min(STEP, flat.length - start) });
+  }
+  return segments;
 }
 
 function probeSpectrum(fft: RealFft, whitener: Whitener, window: Float32Array): Float32Array {
-  const flat = new Float32Array(WINDOW_FRAMES);
+  const flat = new Float32Array(FLAT_WINDOW_FRAMES);
   whitener.whiten(window, flat, REFERENCE_FLOOR);
   return phasesOf(fft, flat);
 }
@@ -73,7 +82,12 @@ function phasesOf(fft: RealFft, samples: Float32Array): Float32Array {
   return spectrum;
 }
 
-function strongest(fft: RealFft, probe: Float32Array, segment: Float32Array): { at: number; height: number } {
+function strongest(
+  fft: RealFft,
+  probe: Float32Array,
+  segment: Float32Array,
+  count: number,
+): { at: number; height: number } {
   const cross = new Float32Array(SIZE);
   for (let i = 2; i < SIZE; i += 2) {
     cross[i] = probe[i] * segment[i] + probe[i + 1] * segment[i + 1];
@@ -81,9 +95,9 @@ function strongest(fft: RealFft, probe: Float32Array, segment: Float32Array): { 
   }
   const lags = new Float32Array(SIZE);
   fft.inverse(cross, lags);
-  const usable = lags.subarray(0, STEP);
+  const usable = lags.subarray(0, count);
   const spread = robustSpread(usable);
   let at = 0;
-  for (let i = 0; i < STEP; i++) if (abs(usable[i]) > abs(usable[at])) at = i;
+  for (let i = 0; i < count; i++) if (abs(usable[i]) > abs(usable[at])) at = i;
   return { at, height: spread > 0 ? abs(usable[at]) / spread : 0 };
 }

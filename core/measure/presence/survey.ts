@@ -1,16 +1,20 @@
 import type { RealFft } from '../fft.ts';
 import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
-import { activeStretches, gainBlock, spreadEvidence, stretchEvidence } from './evidence.ts';
+import { activeStretches, gainBlock, spreadEvidence, stretchEvidence, stretchPowers } from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
 import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
 import {
+  FLAT_RATE,
+  FLAT_WINDOW_FRAMES,
+  FRAMES_PER_FLAT_FRAME,
   HIGH_HZ,
   HOP_FRAMES,
   LOW_HZ,
   RATE,
   SILENCE_RMS,
+  STRETCHES,
   TRANSFORM_FRAMES,
   WINDOW_FRAMES,
 } from './windows.ts';
@@ -22,6 +26,8 @@ const BANDWIDTH = 2 * (HIGH_HZ - LOW_HZ);
 /** One sound's latest window and what was made of it. */
 interface Sound {
   window: Float32Array;
+  /** The mean power of each quarter of a second of it. */
+  powers: Float64Array;
   flat: Float32Array;
   phases: Float32Array;
   /** Too quiet for a reference. */
@@ -75,7 +81,7 @@ export class PresenceSurvey {
     this.pairs = Array.from({ length: references }, () =>
       Array.from({ length: tracks }, () => new PairEvidence()),
     );
-    this.around = options.around === undefined ? null : round(options.around);
+    this.around = options.around === undefined ? null : round(options.around / FRAMES_PER_FLAT_FRAME);
   }
 
   /** Takes the next `frames` frames of every reference and every track. */
@@ -106,9 +112,10 @@ export class PresenceSurvey {
 
   private examineAndMove(): void {
     this.examine();
-    for (const { window, flat } of [...this.references, ...this.tracks]) {
+    for (const { window, powers, flat } of [...this.references, ...this.tracks]) {
       window.copyWithin(0, HOP_FRAMES);
-      flat.copyWithin(0, HOP_FRAMES);
+      powers.copyWithin(0, STRETCHES / 2);
+      flat.copyWithin(0, HOP_FRAMES / FRAMES_PER_FLAT_FRAME);
     }
     this.filled = WINDOW_FRAMES - HOP_FRAMES;
     this.windowIndex += 1;
@@ -118,7 +125,7 @@ export class PresenceSurvey {
     for (const sound of this.tracks) this.prepare(sound, TRACK_FLOOR, TRACK_SHARE);
     for (const sound of this.references) {
       this.prepare(sound, REFERENCE_FLOOR, REFERENCE_SHARE);
-      sound.active = activeStretches(sound.window);
+      sound.active = activeStretches(sound.powers);
     }
     this.references.forEach((reference, r) => {
       this.tracks.forEach((track, t) => {
@@ -130,9 +137,10 @@ export class PresenceSurvey {
   private prepare(sound: Sound, floor: number, share: number): void {
     sound.spectra.clear();
     const wasEmpty = sound.empty;
-    const level = rms(sound.window);
-    sound.silent = level < SILENCE_RMS;
-    sound.empty = level === 0;
+    stretchPowers(sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
+    const power = mean(sound.powers);
+    sound.silent = power < SILENCE_RMS * SILENCE_RMS;
+    sound.empty = power === 0;
     if (sound.empty) return;
     const known = this.windowIndex === 0 || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
     this.whitener.whiten(sound.window, sound.flat, floor, known);
@@ -154,7 +162,7 @@ export class PresenceSurvey {
     if (reference.silent || track.empty) return nothing;
     this.correlator.correlate(reference.phases, track.phases, this.lags);
     pair.addLags(this.lags);
-    const near = RATE / 1000;
+    const near = FLAT_RATE / 1000;
     const peak =
       this.around === null
         ? highestPeak(this.lags)
@@ -182,11 +190,12 @@ export class PresenceSurvey {
     lag: number,
     stretches: boolean[],
   ): { gain: number; weight: number; significance: number } {
-    const whole = round(lag);
+    const frames = lag * FRAMES_PER_FLAT_FRAME;
+    const whole = round(frames);
     const { gain, weight } = this.levels.gainOf(
       this.spectrum(reference, -whole),
       this.spectrum(track, 0),
-      lag - whole,
+      frames - whole,
       stretches,
     );
     return { gain, weight, significance: abs(gain) * sqrt(weight) };
@@ -205,7 +214,8 @@ export class PresenceSurvey {
 function emptySound(): Sound {
   return {
     window: new Float32Array(WINDOW_FRAMES),
-    flat: new Float32Array(WINDOW_FRAMES),
+    powers: new Float64Array(STRETCHES),
+    flat: new Float32Array(FLAT_WINDOW_FRAMES),
     phases: new Float32Array(TRANSFORM_FRAMES),
     silent: true,
     active: [],
@@ -214,8 +224,6 @@ function emptySound(): Sound {
   };
 }
 
-function rms(samples: Float32Array): number {
-  let sum = 0;
-  for (let i = 0; i < samples.length; i++) sum += samples[i] * samples[i];
-  return sqrt(sum / samples.length);
+function mean(values: Float64Array): number {
+  return values.reduce((sum, value) => sum + value, 0) / values.length;
 }
