@@ -1,9 +1,12 @@
 /**
  * Returns the mean of both sides, for measuring; where that all but cancels (a sound with its sides out of phase),
  * the left side alone, so that such a sound is not taken for silence.
+ * @param mono is overwritten and returned; as long as a side
  */
-export function toMono([left, right]: readonly [Float32Array, Float32Array]): Float32Array {
-  const mono = new Float32Array(left.length);
+export function toMono(
+  [left, right]: readonly [Float32Array, Float32Array],
+  mono = new Float32Array(left.length),
+): Float32Array {
   let middle = 0;
   let side = 0;
   for (let frame = 0; frame < mono.length; frame++) {
@@ -12,5 +15,6 @@ export function toMono([left, right]: readonly [Float32Array, Float32Array]): Fl
     middle += mean * mean;
     side += left[frame] * left[frame];
   }
-  return middle > side * 1e-4 ? mono : left.slice();
+  if (middle <= side * 1e-4) mono.set(left);
+  return mono;
 }

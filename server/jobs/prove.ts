@@ -33,7 +33,7 @@ export interface RenderedTake {
 
 /** The share of the whole that mixing takes; measuring takes longer. */
 const MIXING_SHARE = 0.2;
-/** Presence is measured for this many groups of sources side by side. */
+/** The tracks are measured in this many groups side by side. */
 const GROUPS = 2;
 
 /**
@@ -48,29 +48,44 @@ export async function renderAndProve(runner: TaskRunner, request: ProveRequest):
     onProgress: (share) => onProgress({ phase: 'Mixing', share: share * MIXING_SHARE }),
   });
 
-  const groups = groupsOf(mediaFiles);
-  const shareOf = meanOf(groups.length + 1, (share) =>
+  const groups = groupsOf(setup.tracks.map((track) => track.id));
+  const shareOf = meanOf(groups.length, (share) =>
     onProgress({ phase: 'Measuring', share: MIXING_SHARE + share * (1 - MIXING_SHARE) }),
   );
-  const input = { setup, takePath, durationS };
-  const [tracks, ...presence] = await Promise.all([
-    runner.run('measureTracks', { ...input, mediaFiles: {} }, { signal, onProgress: shareOf(0) }),
-    ...groups.map((group, index) =>
-      runner.run(
-        'measurePresence',
-        { ...input, mediaFiles: group },
-        { signal, onProgress: shareOf(index + 1) },
-      ),
-    ),
-  ]);
-  return { durationS, tracks, proof: proofOf(setup, reachOf(setup), presence.flat(), request.today) };
+  const measures = await allOrNone(
+    groups.map((trackIds, index) => (signal) => {
+      const input = { setup, mediaFiles, takePath, durationS, trackIds };
+      return runner.run('measure', input, { signal, onProgress: shareOf(index) });
+    }),
+    signal,
+  );
+  const measured = measures.flatMap(({ tracks }) => tracks);
+  const tracks = setup.tracks.flatMap(({ id }) => measured.filter(({ trackId }) => trackId === id));
+  const presence = measures.flatMap((part) => part.presence);
+  return { durationS, tracks, proof: proofOf(setup, reachOf(setup), presence, request.today) };
 }
 
-/** Deals the sources out to groups in turn. */
-function groupsOf(mediaFiles: Record<string, string>): Record<string, string>[] {
-  const entries = Object.entries(mediaFiles);
-  return Array.from({ length: Math.min(GROUPS, entries.length) }, (_, group) =>
-    Object.fromEntries(entries.filter((_entry, index) => index % GROUPS === group)),
+/** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */
+async function allOrNone<T>(
+  tasks: ((signal: AbortSignal) => Promise<T>)[],
+  signal?: AbortSignal,
+): Promise<T[]> {
+  const failed = new AbortController();
+  const either = signal ? AbortSignal.any([signal, failed.signal]) : failed.signal;
+  const running = tasks.map((task) =>
+    task(either).catch((error) => {
+      failed.abort();
+      throw error;
+    }),
+  );
+  await Promise.allSettled(running);
+  return Promise.all(running);
+}
+
+/** Deals tracks out to groups in turn. */
+function groupsOf(trackIds: string[]): string[][] {
+  return Array.from({ length: Math.min(GROUPS, trackIds.length) }, (_, group) =>
+    trackIds.filter((_id, index) => index % GROUPS === group),
   );
 }
 

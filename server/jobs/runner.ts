@@ -23,8 +23,8 @@ export interface TaskRunner {
 }
 
 /**
- * Returns a runner on worker threads. A cancelled task rejects with an AbortError; its thread ends at once, so files
- * that it was writing are the caller's to remove.
+ * Returns a runner on worker threads. A cancelled task ends at its next report of progress, cleans up after itself and
+ * rejects with an AbortError.
  * @param workerFile the built module of `worker.ts`
  */
 export function threadRunner(workerFile: string): TaskRunner {
@@ -33,16 +33,21 @@ export function threadRunner(workerFile: string): TaskRunner {
     name: 'work',
     maxThreads: Math.max(2, availableParallelism()),
     idleTimeout: 60_000,
+    resourceLimits: { maxYoungGenerationSizeMb: 8 },
   });
   return {
     async run(name, input, { onProgress, signal } = {}) {
       const { port1, port2 } = new MessageChannel();
+      const stop = () => port1.postMessage('stop');
       port1.on('message', (share: number) => onProgress?.(share));
+      signal?.throwIfAborted();
+      signal?.addEventListener('abort', stop);
       try {
-        const result = await pool.run({ name, input, port: port2 }, { transferList: [port2], signal });
+        const result = await pool.run({ name, input, port: port2 }, { transferList: [port2] });
         if (isFailure(result)) throw errorOf(result);
         return result;
       } finally {
+        signal?.removeEventListener('abort', stop);
         port1.close();
       }
     },
@@ -64,5 +69,6 @@ function isFailure(result: unknown): result is WorkerFailure {
 
 function errorOf({ name, code, message }: WorkerFailure): Error {
   if (name === 'MediaError') return new MediaError((code ?? 'broken') as MediaError['code'], message);
+  if (name === 'AbortError') return new DOMException(message, name);
   return name === 'DiskFullError' ? new DiskFullError() : new Error(message);
 }

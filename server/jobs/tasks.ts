@@ -1,7 +1,5 @@
-import type { Measured } from '../../core/measure/proof.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
-import type { TrackMeasures } from '../media/measureTake.ts';
-import { type MeasureRequest, measurePresence, measureTracks } from '../media/measureTake.ts';
+import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
@@ -13,10 +11,8 @@ export interface Tasks {
   inspect: { input: { path: string; allowCut: boolean }; output: InspectedMedia };
   /** Mixes and writes a take; gives its length in seconds. */
   render: { input: Omit<RenderRequest, 'onProgress'>; output: number };
-  /** Measures loudness, true peak and outline of every track of a take. */
-  measureTracks: { input: Omit<MeasureRequest, 'onProgress'>; output: TrackMeasures[] };
-  /** Looks for the sources that are given with a file in every track of a take. */
-  measurePresence: { input: Omit<MeasureRequest, 'onProgress'>; output: Measured[] };
+  /** Measures tracks of a take, and looks in them for every source that has a file. */
+  measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
 }
 
 /** Runs a task in this thread. */
@@ -37,6 +33,5 @@ const TASKS: {
 } = {
   inspect: ({ path, allowCut }) => inspectMedia(path, { allowCut }),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
-  measureTracks: (input, onProgress) => measureTracks({ ...input, onProgress }),
-  measurePresence: (input, onProgress) => measurePresence({ ...input, onProgress }),
+  measure: (input, onProgress) => measureTake({ ...input, onProgress }),
 };

@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises';
 import type { MessagePort } from 'node:worker_threads';
 import { runTask, type Tasks } from './tasks.ts';
 
@@ -16,10 +17,24 @@ export interface WorkerFailure {
   message: string;
 }
 
-/** Runs one task on a worker thread; a failure comes back as data. */
+/** How long native work that was under way may take to end (ms): the decoding of a packet takes a fraction of one. */
+const SETTLE_MS = 50;
+
+/**
+ * Runs one task on a worker thread; a failure comes back as data. Any message on the port stops the task at its next
+ * report of progress. A thread is never ended while it works: native code that was still busy would take the whole
+ * process with it.
+ */
 export async function work({ name, input, port }: WorkerTask): Promise<unknown> {
+  let stopped = false;
+  port.on('message', () => {
+    stopped = true;
+  });
   try {
-    return await runTask(name, input, (share) => port.postMessage(share));
+    return await runTask(name, input, (share) => {
+      if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
+      port.postMessage(share);
+    });
   } catch (error) {
     const { name: kind, message } = error as Error;
     const code = (error as { code?: unknown }).code;
@@ -30,6 +45,7 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       message,
     } satisfies WorkerFailure;
   } finally {
+    await setTimeout(SETTLE_MS);
     port.close();
   }
 }

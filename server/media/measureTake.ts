@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import type { Stereo } from '../../core/engine/mixer.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import { type Loudness, LoudnessMeter } from '../../core/measure/loudness.ts';
@@ -8,6 +9,7 @@ import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { toDb } from '../../core/signal/decibel.ts';
 import { toMono } from '../../core/signal/mono.ts';
+import { AudioFile } from './audioFile.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
@@ -22,68 +24,83 @@ export interface TrackMeasures extends Loudness {
   outline: number[];
 }
 
+/** What was measured of some tracks of a take: each by itself, and every source looked for in each. */
+export interface TakeMeasures {
+  tracks: TrackMeasures[];
+  presence: Measured[];
+}
+
 export interface MeasureRequest {
   setup: Setup;
+  /** Absolute paths by source id. */
   mediaFiles: Record<string, string>;
   takePath: string;
   durationS: number;
+  /** The tracks of the sheet to measure. */
+  trackIds: string[];
   onProgress?: (share: number) => void;
 }
 
-/** Reads a written take once and measures loudness, true peak and outline of every track. */
-export async function measureTracks(request: MeasureRequest): Promise<TrackMeasures[]> {
-  const { setup, durationS } = request;
-  const meters = setup.tracks.map((track) => new TrackMeter(durationS, track.layout === 'mono' ? 1 : 2));
-  await readTake(request, [], (trackPlanes, _sources, frames) => {
+/**
+ * Reads some tracks of a written take once, beside the stems of all sources that have one. Measures loudness, true peak
+ * and outline of each track, and for every source whether it is in it.
+ */
+export async function measureTake(request: MeasureRequest): Promise<TakeMeasures> {
+  const { setup, mediaFiles, durationS } = request;
+  const tracks = setup.tracks.filter((track) => request.trackIds.includes(track.id));
+  const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
+  const meters = tracks.map((track) => new TrackMeter(durationS, track.layout === 'mono' ? 1 : 2));
+  const survey = new PresenceSurvey(await loadFft(), sources.length, tracks.length);
+  const [sourceMonos, trackMonos] = [sources, tracks].map((list) =>
+    list.map(() => new Float32Array(PORTION_FRAMES)),
+  );
+  await readTake(request, tracks, sources, (trackPlanes, sourcePlanes, frames) => {
     meters.forEach((meter, index) => {
       meter.add(trackPlanes[index], frames);
     });
-  });
-  return setup.tracks.map((track, index) => ({ trackId: track.id, ...meters[index].result() }));
-}
-
-/**
- * Reads a written take once, beside the stems of the sources in `mediaFiles`, and measures for each of these sources
- * and every track whether the source is in it.
- */
-export async function measurePresence(request: MeasureRequest): Promise<Measured[]> {
-  const { setup, mediaFiles } = request;
-  const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
-  const survey = new PresenceSurvey(await loadFft(), sources.length, setup.tracks.length);
-  await readTake(request, sources, (trackPlanes, sourcePlanes, frames) => {
-    survey.add(sourcePlanes.map(toMono), trackPlanes.map(toMono), frames);
+    survey.add(
+      sourcePlanes.map((planes, index) => toMono(planes, sourceMonos[index])),
+      trackPlanes.map((planes, index) => toMono(planes, trackMonos[index])),
+      frames,
+    );
   });
   const found = survey.results();
-  return sources.flatMap((source, s) =>
-    setup.tracks.map((track, t) => ({ sourceId: source.id, trackId: track.id, presence: found[s][t] })),
-  );
+  return {
+    tracks: tracks.map((track, index) => ({ trackId: track.id, ...meters[index].result() })),
+    presence: sources.flatMap((source, s) =>
+      tracks.map((track, t) => ({ sourceId: source.id, trackId: track.id, presence: found[s][t] })),
+    ),
+  };
 }
 
-/** Goes through a take and the stems of some sources in step, portion by portion. */
+/** Goes through tracks of a take and the stems of some sources in step, portion by portion. */
 async function readTake(
   { setup, mediaFiles, takePath, durationS, onProgress = () => {} }: MeasureRequest,
+  tracks: Setup['tracks'],
   sources: Setup['sources'],
   visit: (tracks: Stereo[], sources: Stereo[], frames: number) => void,
 ): Promise<void> {
-  const stems = await openStems({ ...setup, sources }, mediaFiles);
-  const tracks: Stem[] = [];
+  const take = await AudioFile.open(takePath);
+  const trackStems = tracks.map((track) => Stem.of(take, setup.tracks.indexOf(track)));
+  const sourceStems: (Stem | null)[] = [];
   try {
-    for (let index = 0; index < setup.tracks.length; index++) tracks.push(await Stem.open(takePath, index));
+    sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));
     const sourcePlanes = sources.map(newPlanes);
     const trackPlanes = tracks.map(newPlanes);
     for (let done = 0; ; ) {
       let frames = 0;
       for (let i = 0; i < tracks.length; i++)
-        frames = Math.max(frames, await tracks[i].read(trackPlanes[i], PORTION_FRAMES));
+        frames = Math.max(frames, await trackStems[i].read(trackPlanes[i], PORTION_FRAMES));
       if (frames === 0) return;
-      for (let i = 0; i < stems.length; i++) await stems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
+      for (let i = 0; i < sources.length; i++) await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
       visit(trackPlanes, sourcePlanes, frames);
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / durationS));
-      await breathe();
+      await setImmediate();
     }
   } finally {
-    await Promise.all([...stems, ...tracks].map((stem) => stem?.close()));
+    await Promise.all([...sourceStems, ...trackStems].map((stem) => stem?.close()));
+    take.close();
   }
 }
 
@@ -119,9 +136,4 @@ class TrackMeter {
 
 function newPlanes(): Stereo {
   return [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
-}
-
-/** Lets messages (a cancel, say) through between two portions. */
-function breathe(): Promise<void> {
-  return new Promise((resolve) => setImmediate(resolve));
 }

@@ -1,4 +1,5 @@
 import { rm } from 'node:fs/promises';
+import { setImmediate } from 'node:timers/promises';
 import { compile } from '../../core/engine/compile.ts';
 import { BLOCK_FRAMES, type Stereo } from '../../core/engine/mixer.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
@@ -115,5 +116,6 @@ async function mixInto(
     await writer.add(renderer.outputs, longest);
     total += longest;
     onProgress(Math.min(1, total / STEM_RATE / Math.max(expectedS, 0.001)));
+    await setImmediate();
   }
 }

@@ -11,7 +11,7 @@ export const STEM_RATE = 48_000;
  * rates are converted and other channel counts folded down on the way; nothing but a portion is held in memory.
  */
 export class Stem {
-  private readonly file: AudioFile;
+  private readonly ownFile: AudioFile | null;
   private readonly portions: AsyncGenerator<Stereo, void, undefined>;
   private pending: Stereo | null = null;
   private used = 0;
@@ -20,14 +20,20 @@ export class Stem {
   /** True once every frame of the file has been read. */
   ended = false;
 
-  private constructor(file: AudioFile, track: number) {
-    this.file = file;
+  private constructor(file: AudioFile, track: number, ownFile: AudioFile | null) {
+    this.ownFile = ownFile;
     this.expectedS = file.tracks[track].durationS;
     this.portions = stereoPortions(file, track);
   }
 
   static async open(path: string, track = 0, options: OpenOptions = {}): Promise<Stem> {
-    return new Stem(await AudioFile.open(path, options), track);
+    const file = await AudioFile.open(path, options);
+    return new Stem(file, track, file);
+  }
+
+  /** Reads a track of a file that is open already, beside others of it; whoever opened the file closes it. */
+  static of(file: AudioFile, track: number): Stem {
+    return new Stem(file, track, null);
   }
 
   /**
@@ -60,7 +66,7 @@ export class Stem {
 
   async close(): Promise<void> {
     await this.portions.return();
-    this.file.close();
+    this.ownFile?.close();
   }
 }
 

@@ -45,9 +45,12 @@ export class LevelEstimator {
     for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
   }
 
-  /** Returns the short-time spectrum of a window, read from `shift` frames later on (for aligning a reference). */
-  spectrumOf(samples: Float32Array, shift = 0): ShortTimeSpectrum {
-    const spectra = new Float32Array(FRAMES * BINS * 2);
+  newSpectrum(): ShortTimeSpectrum {
+    return new Float32Array(FRAMES * BINS * 2);
+  }
+
+  /** Writes the short-time spectrum of a window, read from `shift` frames later on (for aligning a reference). */
+  spectrumOf(samples: Float32Array, shift: number, spectra: ShortTimeSpectrum): void {
     for (let index = 0; index < FRAMES; index++) {
       const start = index * HOP + shift;
       const from = max(0, -start);
@@ -57,7 +60,6 @@ export class LevelEstimator {
       this.fft.forward(this.frame, this.spectrum);
       spectra.set(this.spectrum.subarray(2 * LOW_BIN, 2 * HIGH_BIN + 2), index * BINS * 2);
     }
-    return spectra;
   }
 
   /**

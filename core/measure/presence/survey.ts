@@ -62,6 +62,8 @@ export class PresenceSurvey {
   private readonly pairs: PairEvidence[][];
   private readonly lags = new Float32Array(LAGS);
   private readonly around: number | null;
+  /** Spectra that are not in use: they are as large as a window and needed for every one. */
+  private readonly spare: ShortTimeSpectrum[] = [];
   private filled = 0;
   private windowIndex = 0;
   private frames = 0;
@@ -135,6 +137,7 @@ export class PresenceSurvey {
   }
 
   private prepare(sound: Sound, floor: number, share: number): void {
+    this.spare.push(...sound.spectra.values());
     sound.spectra.clear();
     const wasEmpty = sound.empty;
     stretchPowers(sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
@@ -204,7 +207,8 @@ export class PresenceSurvey {
   private spectrum(sound: Sound, shift: number): ShortTimeSpectrum {
     let spectrum = sound.spectra.get(shift);
     if (!spectrum) {
-      spectrum = this.levels.spectrumOf(sound.window, shift);
+      spectrum = this.spare.pop() ?? this.levels.newSpectrum();
+      this.levels.spectrumOf(sound.window, shift, spectrum);
       sound.spectra.set(shift, spectrum);
     }
     return spectrum;
