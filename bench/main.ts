@@ -11,7 +11,7 @@ import { LoudnessMeter } from '../core/measure/loudness.ts';
 import { findingsOf } from '../core/routing/findings.ts';
 import { reachOf } from '../core/routing/reach.ts';
 import { clearanceOf } from '../core/setup/clearance.ts';
-import type { Setup } from '../core/setup/schema.ts';
+import { NO_WIRING, SETUP_VERSION, type Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
@@ -22,9 +22,10 @@ function fullSetup(sources: number, tracks: number): Setup {
   const sheet = Array.from({ length: tracks }, (_, i) => `t${i}`);
   return {
     format: 'northfen.setup',
-    version: 1,
+    version: SETUP_VERSION,
     name: 'Bench',
     recorder: { trackLimit: 32 },
+    ...NO_WIRING,
     sources: ids.map((id) => ({
       id,
       name: id,
@@ -33,7 +34,7 @@ function fullSetup(sources: number, tracks: number): Setup {
       levelDb: 0,
       media: null,
     })),
-    pickups: ids.map((id) => ({ id: `${id}.pickup`, source: id, gainDb: 0 })),
+    pickups: ids.map((id) => ({ id: `${id}.pickup`, takes: id, gainDb: 0 })),
     tracks: sheet.map((id, i) => ({
       id,
       name: id,
@@ -86,7 +87,7 @@ async function writeStems(folder: string, count: number, seconds: number): Promi
 /** Mixes the stems into every track of the setup, measures each track's loudness, and returns the figures. */
 async function renderAndMeasure(setup: Setup, paths: string[]): Promise<(number | null)[]> {
   const portion = 48_000 - (48_000 % 128);
-  const renderer = new Renderer(compile(setup, 'tracks'), portion);
+  const renderer = new Renderer(compile(setup, { only: 'tracks' }), portion);
   const meters = setup.tracks.map(() => new LoudnessMeter(48_000, 2));
   const stems = await Promise.all(paths.map((path) => Stem.open(path)));
   const inputs = stems.map((): Stereo => [new Float32Array(portion), new Float32Array(portion)]);

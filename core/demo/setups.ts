@@ -1,6 +1,6 @@
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
 import { pickupIdFor } from '../setup/ids.ts';
-import { SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
+import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
 
 /** A send of the demo by names that are easy to read: where to, and the total level wanted there in dB. */
 type Wanted = Record<string, number>;
@@ -68,8 +68,9 @@ function agreeing(
     version: SETUP_VERSION,
     name,
     recorder: trackLimit === undefined ? {} : { trackLimit },
+    ...NO_WIRING,
     sources: parts.map(([one]) => one),
-    pickups: parts.map(([one]) => ({ id: pickupIdFor(one.id), source: one.id, gainDb: 0 })),
+    pickups: parts.map(([one]) => ({ id: pickupIdFor(one.id), takes: one.id, gainDb: 0 })),
     tracks,
     destinations,
     sends: parts.flatMap(([one, wanted]) =>

@@ -1,4 +1,6 @@
 import { destinationsOf } from '../routing/destinations.ts';
+import { type GraphEdge, type GraphOptions, graphOf } from '../routing/graph.ts';
+import { ownGainDb } from '../routing/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { fromDb } from '../signal/decibel.ts';
 
@@ -10,41 +12,130 @@ export interface Bus {
 }
 
 /**
- * A setup made flat for the render loop: sources and buses by index, and one operation per open send in parallel
- * arrays (the bus at `operationBus[i]` receives the source at `operationSource[i]`, times `operationGain[i]`),
- * ordered by bus.
+ * A setup made flat for the render loop. Sound lies in planes (stereo pairs): first one a source, then one a place on
+ * the way that needs its own, then one a bus. Operation `i` adds the plane `operationFrom[i]` to `operationTo[i]`, times
+ * `operationGain[i]`; the operations are in an order in which every plane is complete before it is read.
  */
 export interface Schedule {
   sourceIds: string[];
   buses: Bus[];
-  operationSource: Int32Array;
-  operationBus: Int32Array;
+  planes: number;
+  operationFrom: Int32Array;
+  operationTo: Int32Array;
   operationGain: Float64Array;
+  /** Frames by which the operation is late. */
+  operationDelay: Int32Array;
+  /** 1 where both sides are folded into one on the way. */
+  operationMono: Uint8Array;
+  /** Parts per million by which the delay grows with time; 0 for most. */
+  operationDrift: Float64Array;
+  /** The planes that the hum of an analogue line is added to. */
+  hums: number[];
 }
 
-/** Compiles a setup to a schedule. `only` limits the buses; by default, ears and tracks are all mixed. */
-export function compile(setup: Setup, only: 'tracks' | 'everything' = 'everything'): Schedule {
-  const sourceIds = setup.sources.map((source) => source.id);
+/** What is compiled: tracks alone, or ears too; of one scene, or over all pickups. */
+export interface CompileOptions extends GraphOptions {
+  only?: 'tracks' | 'everything';
+}
+
+/** Compiles a setup to a schedule. */
+export function compile(setup: Setup, { only = 'everything', scene }: CompileOptions = {}): Schedule {
   const tracks = setup.tracks.map(({ id, name, layout }): Bus => ({ id, name, layout }));
   const ears = destinationsOf(setup)
-    .filter((destination) => destination.kind === 'headphones' || destination.kind === 'friends')
+    .filter(({ kind }) => kind !== 'live' && kind !== 'vod' && kind !== 'file')
     .map(({ id, name }): Bus => ({ id, name, layout: 'stereo' }));
-  const buses = only === 'tracks' ? tracks : [...ears, ...tracks];
+  return new Compiler(setup, only === 'tracks' ? tracks : [...ears, ...tracks], { scene }).compile();
+}
 
-  const operations = setup.sends.flatMap((send) => {
-    const pickup = setup.pickups.find((one) => one.id === send.pickup);
-    const source = setup.sources.find((one) => one.id === pickup?.source);
-    const bus = buses.findIndex((one) => one.id === send.to);
-    if (!pickup || !source || bus < 0) return [];
-    const gain = fromDb(source.levelDb + pickup.gainDb + send.gainDb);
-    return [{ source: sourceIds.indexOf(source.id), bus, gain }];
-  });
-  operations.sort((a, b) => a.bus - b.bus || a.source - b.source);
-  return {
-    sourceIds,
-    buses,
-    operationSource: Int32Array.from(operations, (one) => one.source),
-    operationBus: Int32Array.from(operations, (one) => one.bus),
-    operationGain: Float64Array.from(operations, (one) => one.gain),
-  };
+/** Where the sound of a place can be read: a plane, and a gain to apply; null where nothing arrives. */
+type Tap = { plane: number; gain: number } | null;
+
+interface Operation {
+  from: number;
+  to: number;
+  gain: number;
+  delay: number;
+  mono: boolean;
+  drift: number;
+}
+
+class Compiler {
+  private readonly setup: Setup;
+  private readonly buses: Bus[];
+  private readonly arriving: GraphEdge[][];
+  private readonly graph: ReturnType<typeof graphOf>;
+  private readonly taps = new Map<number, Tap>();
+  private readonly operations: Operation[] = [];
+  private readonly hums: number[] = [];
+  private planes: number;
+
+  constructor(setup: Setup, buses: Bus[], options: GraphOptions) {
+    this.setup = setup;
+    this.buses = buses;
+    this.graph = graphOf(setup, options);
+    this.arriving = this.graph.nodes.map(() => []);
+    for (const edge of this.graph.edges) if (!edge.cut) this.arriving[edge.to].push(edge);
+    setup.sources.forEach((source, index) => {
+      const node = this.graph.indexOf.get(source.id) as number;
+      this.taps.set(node, { plane: index, gain: fromDb(ownGainDb(source)) });
+    });
+    this.planes = setup.sources.length;
+  }
+
+  compile(): Schedule {
+    const nodes = this.buses.map((bus) => this.graph.indexOf.get(bus.id) as number);
+    const inputs = nodes.map((node) => this.inputsOf(node));
+    const { operations } = this;
+    for (const [index, list] of inputs.entries())
+      operations.push(...list.map((one) => ({ ...one, to: this.planes + index })));
+    return {
+      sourceIds: this.setup.sources.map((source) => source.id),
+      buses: this.buses,
+      planes: this.planes + this.buses.length,
+      operationFrom: Int32Array.from(operations, (one) => one.from),
+      operationTo: Int32Array.from(operations, (one) => one.to),
+      operationGain: Float64Array.from(operations, (one) => one.gain),
+      operationDelay: Int32Array.from(operations, (one) => one.delay),
+      operationMono: Uint8Array.from(operations, (one) => (one.mono ? 1 : 0)),
+      operationDrift: Float64Array.from(operations, (one) => one.drift),
+      hums: this.hums,
+    };
+  }
+
+  /** The operations that bring everything to a place, by source plane. */
+  private inputsOf(node: number): Omit<Operation, 'to'>[] {
+    return this.arriving[node]
+      .flatMap((edge) => {
+        const tap = this.tapOf(edge.from);
+        if (!tap) return [];
+        const gain = tap.gain * fromDb(edge.gainDb);
+        return [{ from: tap.plane, gain, delay: edge.delayFrames, mono: edge.mono, drift: edge.driftPpm }];
+      })
+      .sort((a, b) => a.from - b.from);
+  }
+
+  /** A place with one plain input needs no plane: it is read where its input is. */
+  private tapOf(node: number): Tap {
+    const known = this.taps.get(node);
+    if (known !== undefined) return known;
+    const inputs = this.inputsOf(node);
+    const hums = this.arriving[node].some(({ link }) => link?.kind === 'analogue' && !link.isolated);
+    const [first] = inputs;
+    const isPlain = inputs.length === 1 && first.delay === 0 && !first.mono && first.drift === 0;
+    const tap =
+      hums || (inputs.length > 0 && !isPlain)
+        ? this.newPlane(inputs, hums)
+        : first
+          ? { plane: first.from, gain: first.gain }
+          : null;
+    this.taps.set(node, tap);
+    return tap;
+  }
+
+  private newPlane(inputs: Omit<Operation, 'to'>[], hums: boolean): Tap {
+    const plane = this.planes++;
+    this.operations.push(...inputs.map((one) => ({ ...one, to: plane })));
+    if (hums) this.hums.push(plane);
+    return { plane, gain: 1 };
+  }
 }

@@ -59,7 +59,7 @@ describe('the rendered sound is what reach says', () => {
 
 describe('the mixer', () => {
   const setup = regattaMadeRight();
-  const schedule = compile(setup, 'tracks');
+  const schedule = compile(setup, { only: 'tracks' });
 
   test('mixes linearly: the sum of two sources is the sum of their mixes', () => {
     const inputs = setup.sources.map(empty);
@@ -107,12 +107,13 @@ describe('the mixer', () => {
   });
 
   test('a gain that is moved gets there along a straight line in 10 ms', () => {
-    const mixer = new Mixer(schedule);
+    const mixer = new Mixer(schedule, FRAMES);
     const inputs = setup.sources.map(empty);
     for (const plane of inputs[0]) plane.fill(1);
     const outputs = schedule.buses.map(empty);
-    const operation = schedule.operationSource.findIndex(
-      (one, i) => one === 0 && schedule.operationBus[i] === 0,
+    const firstBus = schedule.planes - schedule.buses.length;
+    const operation = schedule.operationFrom.findIndex(
+      (one, i) => one === 0 && schedule.operationTo[i] === firstBus,
     );
     const before = schedule.operationGain[operation];
     mixer.moveGain(operation, 0);

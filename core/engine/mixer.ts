@@ -1,4 +1,6 @@
 import type { Schedule } from './compile.ts';
+import { DelayLine } from './delayLine.ts';
+import { addHum } from './hum.ts';
 
 /** The engine works at this rate (Hz). */
 export const SAMPLE_RATE = 48_000;
@@ -11,11 +13,11 @@ export const RAMP_FRAMES = 480;
 export type Stereo = readonly [Float32Array, Float32Array];
 
 /**
- * Mixes blocks after a schedule. It keeps the state of gain ramps, so one mixer is used for one pass over the
+ * Mixes blocks after a schedule. It keeps the state of gain ramps and delays, so one mixer is used for one pass over the
  * sound. `process` allocates nothing and looks nothing up by name.
  *
  * @example
- * const mixer = new Mixer(compile(setup));
+ * const mixer = new Mixer(compile(setup), 128);
  * mixer.process(inputs, silent, outputs, 0, 128);
  */
 export class Mixer {
@@ -24,13 +26,34 @@ export class Mixer {
   private readonly target: Float64Array;
   private readonly step: Float64Array;
   private readonly left: Int32Array;
+  /** Every plane: inputs and outputs are put in with each call, those in between are the mixer's own. */
+  private readonly planes: Stereo[];
+  private readonly silent: Uint8Array;
+  private readonly delays: (DelayLine | null)[];
+  private readonly shifted: Stereo;
+  private readonly firstBus: number;
+  private frame = 0;
 
-  constructor(schedule: Schedule) {
+  /** @param maxFrames the longest stretch that a call of `process` ends at */
+  constructor(schedule: Schedule, maxFrames: number) {
+    const operations = schedule.operationGain.length;
     this.schedule = schedule;
     this.current = Float64Array.from(schedule.operationGain);
     this.target = Float64Array.from(schedule.operationGain);
-    this.step = new Float64Array(schedule.operationGain.length);
-    this.left = new Int32Array(schedule.operationGain.length);
+    this.step = new Float64Array(operations);
+    this.left = new Int32Array(operations);
+    this.firstBus = schedule.planes - schedule.buses.length;
+    const nothing: Stereo = [new Float32Array(0), new Float32Array(0)];
+    this.planes = Array.from({ length: schedule.planes }, (_, plane) =>
+      plane >= schedule.sourceIds.length && plane < this.firstBus ? newStereo(maxFrames) : nothing,
+    );
+    this.silent = new Uint8Array(schedule.planes);
+    this.delays = Array.from({ length: operations }, (_, operation) => {
+      const frames = schedule.operationDelay[operation];
+      const drift = schedule.operationDrift[operation];
+      return frames > 0 || drift !== 0 ? new DelayLine(frames, drift) : null;
+    });
+    this.shifted = newStereo(BLOCK_FRAMES);
   }
 
   /** Moves the gain of one operation to a new factor, along a straight line of {@link RAMP_FRAMES} frames. */
@@ -41,51 +64,87 @@ export class Mixer {
   }
 
   /**
-   * Mixes `frames` frames, from index `start` of the given planes.
+   * Mixes `frames` frames (at most a block), from index `start` of the given planes.
    * @param inputs one stereo pair for each source of the schedule
    * @param silent non-zero where a source is silent in these frames: it then costs nothing
    * @param outputs one stereo pair for each bus; overwritten. A mono bus gets the mean of both sides, twice
    */
   process(inputs: Stereo[], silent: Uint8Array, outputs: Stereo[], start: number, frames: number): void {
-    const { operationSource, operationBus, buses } = this.schedule;
+    const { operationFrom, operationTo, operationMono, buses, hums } = this.schedule;
+    const { planes } = this;
     const end = start + frames;
-    for (let bus = 0; bus < outputs.length; bus++) {
-      outputs[bus][0].fill(0, start, end);
-      outputs[bus][1].fill(0, start, end);
+    for (let source = 0; source < inputs.length; source++) planes[source] = inputs[source];
+    for (let bus = 0; bus < outputs.length; bus++) planes[this.firstBus + bus] = outputs[bus];
+    this.silent.set(silent);
+    for (let plane = inputs.length; plane < planes.length; plane++) {
+      planes[plane][0].fill(0, start, end);
+      planes[plane][1].fill(0, start, end);
+      this.silent[plane] = 1;
     }
-    for (let operation = 0; operation < operationSource.length; operation++) {
-      const source = operationSource[operation];
-      const out = outputs[operationBus[operation]];
-      if (silent[source] !== 0) this.skip(operation, frames);
-      else if (this.left[operation] > 0) this.addRamped(operation, inputs[source], out, start, end);
-      else if (this.isSteadyPair(operation, silent)) {
+    for (let i = 0; i < hums.length; i++) {
+      addHum(planes[hums[i]], start, end, this.frame);
+      this.silent[hums[i]] = 0;
+    }
+    for (let operation = 0; operation < operationFrom.length; operation++) {
+      const from = operationFrom[operation];
+      const to = operationTo[operation];
+      const delay = this.delays[operation];
+      if (this.silent[from] !== 0 && (delay === null || delay.isQuiet)) {
+        this.skip(operation, frames);
+        delay?.skip(frames);
+        continue;
+      }
+      this.silent[to] = 0;
+      if (delay !== null || operationMono[operation] !== 0)
+        this.addBent(operation, planes[from], planes[to], start, frames);
+      else if (this.left[operation] > 0)
+        this.addRamped(operation, planes[from], planes[to], start, start, frames);
+      else if (this.isSteadyPair(operation)) {
         const next = operation + 1;
         addPair(
-          inputs[source],
+          planes[from],
           this.current[operation],
-          inputs[operationSource[next]],
+          planes[operationFrom[next]],
           this.current[next],
-          out,
+          planes[to],
           start,
           end,
         );
         operation = next;
-      } else addScaled(inputs[source], out, this.current[operation], start, end);
+      } else addScaled(planes[from], planes[to], this.current[operation], start, end);
     }
     for (let bus = 0; bus < outputs.length; bus++) {
       if (buses[bus].layout === 'mono') foldToMono(outputs[bus], start, end);
     }
+    this.frame += frames;
   }
 
-  /** Tells whether the next operation goes to the same bus and is as plain as this one: both are then done at once. */
-  private isSteadyPair(operation: number, silent: Uint8Array): boolean {
-    const { operationSource, operationBus } = this.schedule;
+  /** Adds a plane that is delayed or folded on the way. */
+  private addBent(operation: number, input: Stereo, out: Stereo, start: number, frames: number): void {
+    const { operationFrom, operationMono } = this.schedule;
+    const { shifted } = this;
+    const delay = this.delays[operation];
+    if (delay) delay.process(input, this.silent[operationFrom[operation]] !== 0, start, frames, shifted);
+    else
+      for (let i = 0; i < frames; i++) {
+        shifted[0][i] = input[0][start + i];
+        shifted[1][i] = input[1][start + i];
+      }
+    if (operationMono[operation] !== 0) foldToMono(shifted, 0, frames);
+    this.addRamped(operation, shifted, out, 0, start, frames);
+  }
+
+  /** Tells whether the next operation goes to the same plane and is as plain as this one: both are then done at once. */
+  private isSteadyPair(operation: number): boolean {
+    const { operationFrom, operationTo, operationMono } = this.schedule;
     const next = operation + 1;
     return (
-      next < operationBus.length &&
-      operationBus[next] === operationBus[operation] &&
+      next < operationTo.length &&
+      operationTo[next] === operationTo[operation] &&
       this.left[next] === 0 &&
-      silent[operationSource[next]] === 0
+      this.delays[next] === null &&
+      operationMono[next] === 0 &&
+      this.silent[operationFrom[next]] === 0
     );
   }
 
@@ -96,22 +155,34 @@ export class Mixer {
     if (this.left[operation] === 0) this.current[operation] = this.target[operation];
   }
 
-  private addRamped(operation: number, input: Stereo, out: Stereo, start: number, end: number): void {
+  private addRamped(
+    operation: number,
+    input: Stereo,
+    out: Stereo,
+    inputStart: number,
+    start: number,
+    frames: number,
+  ): void {
     let gain = this.current[operation];
     let left = this.left[operation];
     const step = this.step[operation];
-    for (let frame = start; frame < end; frame++) {
+    for (let i = 0; i < frames; i++) {
       if (left > 0) {
         gain += step;
         left -= 1;
         if (left === 0) gain = this.target[operation];
       }
-      out[0][frame] += input[0][frame] * gain;
-      out[1][frame] += input[1][frame] * gain;
+      out[0][start + i] += input[0][inputStart + i] * gain;
+      out[1][start + i] += input[1][inputStart + i] * gain;
     }
     this.current[operation] = gain;
     this.left[operation] = left;
   }
+}
+
+/** Returns two silent planes. */
+export function newStereo(frames: number): Stereo {
+  return [new Float32Array(frames), new Float32Array(frames)];
 }
 
 /** Adds two scaled inputs at once, which halves the traffic to the output. */

@@ -1,5 +1,5 @@
 import type { Schedule } from './compile.ts';
-import { BLOCK_FRAMES, Mixer, type Stereo } from './mixer.ts';
+import { BLOCK_FRAMES, Mixer, newStereo, type Stereo } from './mixer.ts';
 
 /**
  * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output
@@ -12,11 +12,9 @@ export class Renderer {
 
   /** @param maxFrames the longest portion that `render` will be given */
   constructor(schedule: Schedule, maxFrames: number) {
-    this.mixer = new Mixer(schedule);
+    this.mixer = new Mixer(schedule, maxFrames);
     this.silent = new Uint8Array(schedule.sourceIds.length);
-    this.outputs = schedule.buses.map(
-      (): Stereo => [new Float32Array(maxFrames), new Float32Array(maxFrames)],
-    );
+    this.outputs = schedule.buses.map(() => newStereo(maxFrames));
   }
 
   /**

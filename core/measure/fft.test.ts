@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import { seededRandom } from '../demo/random.ts';
+import { noise } from '../testing/tones.ts';
 import { loadFft, type RealFft } from './fft.ts';
 import {
   Correlator,
@@ -16,11 +16,6 @@ let makeFft: (size: number) => RealFft;
 beforeAll(async () => {
   makeFft = await loadFft();
 });
-
-const noise = (seed: number, length: number) => {
-  const random = seededRandom(seed);
-  return Float32Array.from({ length }, () => random() - 0.5);
-};
 
 describe('the transform', () => {
   test('agrees with the sum that defines it', () => {

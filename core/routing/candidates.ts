@@ -1,8 +1,9 @@
 import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
-import type { Setup, Source, Track } from '../setup/schema.ts';
+import type { Pickup, Setup, Source, Track } from '../setup/schema.ts';
 import { type Destination, destinationsOf, trackLimitOf } from './destinations.ts';
 import type { Finding } from './findings.ts';
+import { knownReach } from './knownReach.ts';
 
 /** Edits that may remove a finding, with the words that a creator would use for them; not tried yet. */
 export interface Candidate {
@@ -29,6 +30,8 @@ export function candidatesFor(setup: Setup, finding: Finding): Candidate[] {
       return trackLimit(setup);
     case 'uses':
       return uses(setup, finding);
+    default:
+      return [];
   }
 }
 
@@ -102,7 +105,7 @@ function unwanted(setup: Setup, source: Source, destination: Destination): Candi
 
 function missing(setup: Setup, source: Source, destination: Destination): Candidate[] {
   const wish = setup.intent.find((one) => one.source === source.id && one.destination === destination.id);
-  const pickup = setup.pickups.find((one) => one.source === source.id);
+  const pickup = pickupOf(setup, source);
   const wantedDb = wish?.gainDb ?? 0;
   const candidates: Candidate[] = [];
   if (pickup && destination.feedId !== null) {
@@ -130,7 +133,7 @@ function missing(setup: Setup, source: Source, destination: Destination): Candid
 }
 
 function ownTrack(setup: Setup, source: Source): Candidate[] {
-  const pickup = setup.pickups.find((one) => one.source === source.id);
+  const pickup = pickupOf(setup, source);
   if (!pickup) return [];
   const candidates: Candidate[] = [];
   const arrivesOn = new Set(setup.sends.filter((send) => send.pickup === pickup.id).map((send) => send.to));
@@ -258,7 +261,7 @@ function giveUse(setup: Setup, use: 'live' | 'vod'): Candidate[] {
       .filter((wish) => wish.destination === destination?.id)
       .flatMap((wish): SimpleEdit[] => {
         const source = setup.sources.find((one) => one.id === wish.source);
-        const pickup = setup.pickups.find((one) => one.source === wish.source);
+        const pickup = source && pickupOf(setup, source);
         if (!source || !pickup) return [];
         return [
           {
@@ -326,8 +329,19 @@ function withoutId({ id: _, ...rest }: Track): Omit<Track, 'id'> {
   return rest;
 }
 
+/** The pickups that carry a source, those that carry the fewest others first. */
 function pickupsOf(setup: Setup, source: Source): string[] {
-  return setup.pickups.filter((pickup) => pickup.source === source.id).map((pickup) => pickup.id);
+  const { sourcesAt } = knownReach(setup);
+  return setup.pickups
+    .map(({ id }) => ({ id, carried: sourcesAt(id) }))
+    .filter(({ carried }) => carried.includes(source.id))
+    .sort((a, b) => a.carried.length - b.carried.length)
+    .map(({ id }) => id);
+}
+
+function pickupOf(setup: Setup, source: Source): Pickup | undefined {
+  const [id] = pickupsOf(setup, source);
+  return setup.pickups.find((pickup) => pickup.id === id);
 }
 
 function feedLabel(destination: Destination): string {

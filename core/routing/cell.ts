@@ -1,45 +1,184 @@
-import { type Edit, EditError, type SimpleEdit } from '../setup/edits.ts';
-import { MAX_GAIN_DB, MIN_GAIN_DB, type Setup } from '../setup/schema.ts';
-import { destinationsOf } from './destinations.ts';
+import { applyEdit, type Edit, EditError, type SimpleEdit } from '../setup/edits.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, type Setup, type Source } from '../setup/schema.ts';
+import type { Destination } from './destinations.ts';
+import { type Reach, reachOf } from './reach.ts';
+
+/** A control that lies on the way of a source to a destination: a send of a pickup, or an input of a mix. */
+export interface Handle {
+  /** The pickup, or what the mix takes in. */
+  from: string;
+  /** The track or the ears, or the mix. */
+  to: string;
+  kind: 'send' | 'input';
+  /** What it does now (dB); null while it is closed or muted. */
+  gainDb: number | null;
+  /** Every source that it moves, the one that was asked for among them. */
+  sources: string[];
+}
 
 /**
  * Returns the edit of one cell of the board: the source is wanted at the destination with the given total gain in
- * dB (null: not wanted), and the send that realises it moves along. Destinations that share the send (a track that
- * is live and VOD at once) follow, since no send can tell them apart.
- * @throws {EditError} when the destination has no track, or when the send that this would take is out of range.
+ * dB (null: not wanted), and the control that realises it moves along. Destinations that share a send (a track that
+ * is live and VOD at once) follow, and so do sources that are fused with this one, since no control can tell them apart.
+ * @throws {EditError} when no way leads there, or when the control that this would take is out of range.
  */
 export function cellEdit(setup: Setup, sourceId: string, destinationId: string, gainDb: number | null): Edit {
+  const reach = reachOf(setup);
   const source = setup.sources.find((one) => one.id === sourceId);
-  const pickup = setup.pickups.find((one) => one.source === sourceId);
-  const destinations = destinationsOf(setup);
-  const destination = destinations.find((one) => one.id === destinationId);
-  if (!source || !pickup || !destination)
+  const destination = reach.destinations.find((one) => one.id === destinationId);
+  if (!source || !destination)
     throw new EditError('cell', 'this source or destination is not there any more');
+  const handles = handlesOf(setup, reach, source, destination);
+  const arrival = reach.at(sourceId, destinationId);
+  if (handles.length === 0 && gainDb !== null && destination.feedId !== null)
+    throw new EditError(
+      'cell',
+      `no way leads from ${source.name} to ${destination.name} yet; bring it there on Wiring`,
+    );
 
-  const sharing = destinations.filter(
+  const moves = handles.flatMap((handle): SimpleEdit[] => {
+    if (gainDb === null) return handle.gainDb === null ? [] : [closed(handle)];
+    const present = arrival ? arrival.gainDb : gainWhenOpen(setup, reach, source, handle);
+    const next = rounded(
+      (handle.gainDb ?? (handle.kind === 'input' ? inputGain(setup, handle) : 0)) + gainDb - present,
+    );
+    requireRange(source, next);
+    return [set(handle, next)];
+  });
+  const moved = new Set([sourceId, ...handles.flatMap((handle) => handle.sources)]);
+  const sharing = reach.destinations.filter(
     (one) => one === destination || (one.feedId !== null && one.feedId === destination.feedId),
   );
-  const edits: SimpleEdit[] = sharing.map((one) => ({
-    edit: 'setWish',
-    source: sourceId,
-    destination: one.id,
-    gainDb,
-  }));
-  if (destination.feedId !== null) {
-    const sendDb = gainDb === null ? null : gainDb - source.levelDb - pickup.gainDb;
-    if (sendDb !== null && (sendDb < MIN_GAIN_DB || sendDb > MAX_GAIN_DB)) {
-      throw new EditError(
-        'gainDb',
-        `${source.name} would need a send of ${sendDb.toFixed(1)} dB; a send goes from ${MIN_GAIN_DB} to +${MAX_GAIN_DB} dB. Change the level of the source first`,
-      );
-    }
-    edits.push({ edit: 'setSend', pickup: pickup.id, to: destination.feedId, gainDb: sendDb });
-  }
+  const after = moves.length > 0 && moved.size > 1 ? reachOf(applyAll(setup, moves)) : null;
+  const wishes = sharing.flatMap((place) =>
+    [...moved].map((id): SimpleEdit => {
+      const own =
+        id === sourceId ? gainDb : gainDb === null ? null : (after?.at(id, place.id)?.gainDb ?? null);
+      return {
+        edit: 'setWish',
+        source: id,
+        destination: place.id,
+        gainDb: own === null ? null : Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, own)),
+      };
+    }),
+  );
   const verb =
     gainDb === null
       ? `close ${source.name} at ${destination.name}`
       : `${source.name} at ${destination.name} ${formatDb(gainDb)}`;
-  return { edit: 'batch', label: verb, edits };
+  return { edit: 'batch', label: verb.slice(0, 120), edits: [...wishes, ...moves] };
+}
+
+/**
+ * Returns the controls that decide on a cell: one for each path that there is, or, where nothing arrives, the one that
+ * would open the shortest way. Empty where no way could be opened by a control alone.
+ */
+export function handlesOf(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
+  if (destination.feedId === null) return [];
+  const arrival = reach.at(source.id, destination.id);
+  if (arrival) {
+    const found = arrival.places.map((places) => bestOnPath(setup, reach, places));
+    const known = new Set<string>();
+    return found.flatMap((handle) => {
+      if (!handle || known.has(`${handle.from} ${handle.to}`)) return [];
+      known.add(`${handle.from} ${handle.to}`);
+      return [handle];
+    });
+  }
+  const opening =
+    sendsToOpen(setup, reach, source, destination.feedId)[0] ??
+    inputToOpen(setup, reach, source, destination);
+  return opening ? [opening] : [];
+}
+
+/** The send at the end of a path, or else the mix input that moves the fewest sources. */
+function bestOnPath(setup: Setup, reach: Reach, places: string[]): Handle | null {
+  const handles = places.slice(1).flatMap((to, i): Handle[] => {
+    const from = places[i];
+    const send = setup.sends.find((one) => one.pickup === from && one.to === to);
+    if (send) return [handle(reach, 'send', from, to, send.gainDb)];
+    const input = setup.mixes.find((mix) => mix.id === to)?.inputs.find((one) => one.from === from);
+    return input ? [handle(reach, 'input', from, to, input.gainDb)] : [];
+  });
+  const send = handles.find((one) => one.kind === 'send');
+  if (send) return send;
+  return handles.reduce<Handle | null>(
+    (best, one) => (best && best.sources.length < one.sources.length ? best : one),
+    null,
+  );
+}
+
+/** The sends that would open the way from a pickup that carries the source, those that move the fewest sources first. */
+function sendsToOpen(setup: Setup, reach: Reach, source: Source, feedId: string): Handle[] {
+  return setup.pickups
+    .filter((pickup) => reach.sourcesAt(pickup.id).includes(source.id))
+    .map((pickup) => handle(reach, 'send', pickup.id, feedId, null))
+    .sort((a, b) => a.sources.length - b.sources.length);
+}
+
+/** A muted mix input that would bring the source there, or a mix that plays there and could take it in. */
+function inputToOpen(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle | null {
+  for (const mix of setup.mixes) {
+    for (const input of mix.inputs.filter((one) => one.muted)) {
+      const opened = applyAll(setup, [
+        { edit: 'setMixInput', mix: mix.id, from: input.from, values: { muted: false } },
+      ]);
+      if (reachOf(opened).at(source.id, destination.id))
+        return { ...handle(reach, 'input', input.from, mix.id, null), sources: carried(reach, input.from) };
+    }
+  }
+  return null;
+}
+
+function handle(reach: Reach, kind: Handle['kind'], from: string, to: string, gainDb: number | null): Handle {
+  return { kind, from, to, gainDb, sources: carried(reach, from) };
+}
+
+/** The sources that pass a place; a source passes itself. */
+function carried(reach: Reach, place: string): string[] {
+  const passing = reach.sourcesAt(place);
+  return passing.length > 0 ? passing : [place];
+}
+
+function gainWhenOpen(setup: Setup, reach: Reach, source: Source, one: Handle): number {
+  const opened = reachOf(applyAll(setup, [set(one, one.kind === 'input' ? inputGain(setup, one) : 0)]));
+  const places = reach.destinations.filter((place) => opened.at(source.id, place.id));
+  const fed =
+    places.find((place) => place.feedId === one.to) ?? places.find((place) => !reach.at(source.id, place.id));
+  return fed ? (opened.at(source.id, fed.id)?.gainDb ?? 0) : 0;
+}
+
+function inputGain(setup: Setup, { from, to }: Handle): number {
+  return setup.mixes.find((mix) => mix.id === to)?.inputs.find((one) => one.from === from)?.gainDb ?? 0;
+}
+
+function set({ kind, from, to }: Handle, gainDb: number): SimpleEdit {
+  return kind === 'send'
+    ? { edit: 'setSend', pickup: from, to, gainDb }
+    : { edit: 'setMixInput', mix: to, from, values: { gainDb, muted: false } };
+}
+
+function closed({ kind, from, to }: Handle): SimpleEdit {
+  return kind === 'send'
+    ? { edit: 'setSend', pickup: from, to, gainDb: null }
+    : { edit: 'setMixInput', mix: to, from, values: { muted: true } };
+}
+
+function requireRange(source: Source, gainDb: number): void {
+  if (gainDb >= MIN_GAIN_DB && gainDb <= MAX_GAIN_DB) return;
+  throw new EditError(
+    'gainDb',
+    `${source.name} would need a send of ${gainDb.toFixed(1)} dB; a send goes from ${MIN_GAIN_DB} to +${MAX_GAIN_DB} dB. Change the level of the source first`,
+  );
+}
+
+function applyAll(setup: Setup, edits: SimpleEdit[]): Setup {
+  return edits.reduce<Setup>(applyEdit, setup);
+}
+
+/** To a ten-millionth of a decibel, so that sums of gains do not leave crumbs. */
+function rounded(gainDb: number): number {
+  return Math.round(gainDb * 1e7) / 1e7;
 }
 
 function formatDb(gainDb: number): string {

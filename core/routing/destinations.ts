@@ -8,7 +8,7 @@ import { DEFAULT_TRACK_LIMIT, type Setup, type Track } from '../setup/schema.ts'
 export interface Destination {
   id: string;
   name: string;
-  kind: 'headphones' | 'friends' | 'live' | 'vod' | 'file';
+  kind: 'headphones' | 'loudspeakers' | 'friends' | 'live' | 'vod' | 'file';
   feedId: string | null;
   track: Track | null;
   /** The track's number on the sheet, counted from one. */
@@ -21,7 +21,7 @@ export function destinationsOf(setup: Setup): Destination[] {
   const feeding = new Set<Track>();
   const listed = setup.destinations.map((destination): Destination => {
     const { id, name, kind, targetLufs } = destination;
-    if (kind === 'headphones' || kind === 'friends') {
+    if (kind !== 'live' && kind !== 'vod') {
       return { id, name, kind, feedId: id, track: null, trackNumber: null, targetLufs };
     }
     const track = setup.tracks.find((one) => one.uses.includes(kind)) ?? null;

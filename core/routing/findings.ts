@@ -1,5 +1,6 @@
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
+import { chainFindings, whereItStops } from './chainFindings.ts';
 import { type Destination, trackLimitOf } from './destinations.ts';
 import { type Intent, intentOf } from './intent.ts';
 import { type Arrival, AUDIBLE_DB, type Reach, type RouteCard, reachOf } from './reach.ts';
@@ -8,11 +9,23 @@ export const FINDING_CODES = [
   'leak.live',
   'leak.vod',
   'leak.upload',
+  'feedback',
+  'echo.party',
   'uses',
   'track-limit',
+  'scene-gap',
   'missing',
+  'swallowed',
+  'fused',
+  'doubled',
+  'echo.self',
   'unwanted',
   'no-own-track',
+  'hum-risk',
+  'drift',
+  'rate-mismatch',
+  'on-default',
+  'player-volume',
 ] as const;
 export type FindingCode = (typeof FINDING_CODES)[number];
 export type Severity = 'stop' | 'warn' | 'note';
@@ -29,8 +42,8 @@ export interface Finding {
   paths: RouteCard[];
 }
 
-/** What the rules below look at. */
-interface Survey {
+/** What the rules look at. */
+export interface Survey {
   setup: Setup;
   reach: Reach;
   intent: Intent;
@@ -53,7 +66,7 @@ export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(s
     today,
     onEditTracks: editTracksOf(setup, reach),
   };
-  const found = [...setupFindings(survey)];
+  const found = [...setupFindings(survey), ...chainFindings(survey)];
   for (const source of setup.sources) {
     for (const destination of reach.destinations) {
       const arrival = reach.at(source.id, destination.id);
@@ -78,7 +91,8 @@ function atLevel(gainDb: number): string {
     : `at ${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
 }
 
-function finding(
+/** Makes a finding; `detail` sets findings apart that share code, source and destination. */
+export function finding(
   code: FindingCode,
   severity: Severity,
   message: string,
@@ -160,7 +174,7 @@ function missingFinding(
     ? `it arrives ${atLevel(arrival.gainDb)}, too quiet to be heard`
     : destination.feedId === null
       ? `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`
-      : 'its send is closed';
+      : (whereItStops(survey.setup, survey.reach, source) ?? 'its send is closed');
   return finding(
     'missing',
     onAir ? 'stop' : 'warn',
@@ -266,7 +280,8 @@ function* setupFindings({ setup }: Survey): Generator<Finding> {
   }
 }
 
-function placeName(destination: Destination): string {
+/** Names a destination within a sentence. */
+export function placeName(destination: Destination): string {
   return destination.kind === 'file'
     ? `track ${destination.trackNumber}, “${destination.name}”`
     : destination.name;

@@ -1,8 +1,11 @@
-import type { Pickup, Send, Setup, Source } from '../setup/schema.ts';
+import type { Setup, Source } from '../setup/schema.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
+import { FRAMES_PER_MS, type Graph, type GraphEdge, type GraphOptions, graphOf } from './graph.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
 export const AUDIBLE_DB = -60;
+/** Of one source at one place, no more paths than this are followed: wiring that has more is a knot. */
+const MAX_PATHS = 64;
 
 /** One step of a path: a place, what it does there, and the running totals up to and including it. */
 export interface Leg {
@@ -23,105 +26,205 @@ export interface RouteCard {
   delayMs: number;
 }
 
-/** What arrives of one source at one destination: the sum of its paths in dB, and each path (written when asked for). */
+/** What two or more copies of one sound do to each other. */
+export interface Doubling {
+  /** How much louder than the loudest copy alone (dB). */
+  gainChangeDb: number;
+  /** The lowest frequency that the two loudest copies take out of each other (Hz); null when they arrive together. */
+  firstNotchHz: number | null;
+}
+
+/** What arrives of one source at one destination. */
 export interface Arrival {
+  /** The sum of its paths: copies that arrive together add in amplitude, others in power. */
   readonly gainDb: number;
+  /** The delay of the loudest path. */
+  readonly delayMs: number;
+  /** Null as long as there is one path, or the others are more than 60 dB below. */
+  readonly doubling: Doubling | null;
+  /** The links that it comes over. */
+  readonly links: GraphEdge[];
+  /** Each path, written when asked for. */
   readonly paths: RouteCard[];
+  /** The places of every path, by id, in the order in which they are passed. */
+  readonly places: string[][];
 }
 
 /** Everything that arrives: look up with `reach.at(source, destination)`; null where nothing does. */
 export interface Reach {
   destinations: Destination[];
+  graph: Graph;
   at(sourceId: string, destinationId: string): Arrival | null;
+  /** The sources whose sound arrives at a place (a pickup, a device, a mix), in the order of the setup. */
+  sourcesAt(placeId: string): string[];
 }
 
 /**
- * Computes, for every source and every destination of the setup, the list of paths between them. A pure function
- * of the setup; the cost grows with the number of sends.
+ * Computes, for every source and every destination of the setup, the paths between them, in one scene or over all
+ * pickups. A pure function of the setup.
  */
-export function reachOf(setup: Setup): Reach {
+export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
   const destinations = destinationsOf(setup);
-  const byFeed = new Map<string, Destination[]>();
+  const graph = graphOf(setup, options);
+  const byNode: Destination[][] = graph.nodes.map(() => []);
   for (const destination of destinations) {
-    if (destination.feedId === null) continue;
-    byFeed.set(destination.feedId, [...(byFeed.get(destination.feedId) ?? []), destination]);
+    const node = destination.feedId === null ? undefined : graph.indexOf.get(destination.feedId);
+    if (node !== undefined) byNode[node].push(destination);
   }
-  const sources = new Map(setup.sources.map((source) => [source.id, source]));
-  const pickups = new Map(setup.pickups.map((pickup) => [pickup.id, pickup]));
-  const found = new Map<string, Found[]>();
-
-  for (const send of setup.sends) {
-    const pickup = pickups.get(send.pickup);
-    const source = pickup && sources.get(pickup.source);
-    if (!source) continue;
-    for (const destination of byFeed.get(send.to) ?? []) {
-      const key = keyOf(source.id, destination.id);
-      const others = found.get(key);
-      const one = { source, pickup, send, destination };
-      if (others) others.push(one);
-      else found.set(key, [one]);
+  const arrivals = new Map<string, ArrivalOf>();
+  const atPlace = graph.nodes.map((): string[] => []);
+  for (const source of setup.sources) {
+    const found = pathsFrom(graph, source, atPlace);
+    for (const [node, paths] of found) {
+      for (const destination of byNode[node])
+        arrivals.set(keyOf(source.id, destination.id), new ArrivalOf(graph, source, destination, paths));
     }
   }
-  const arrivals = new Map(Array.from(found, ([key, paths]) => [key, new ArrivalOf(paths)]));
-  return { destinations, at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null };
+  return {
+    destinations,
+    graph,
+    at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null,
+    sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
+  };
 }
 
-/** The things that a path leads over. */
-interface Found {
-  source: Source;
-  pickup: Pickup;
-  send: Send;
-  destination: Destination;
+/** A path as it is found: its last leg and the path up to there, with the totals. */
+interface Path {
+  edge: GraphEdge;
+  before: Path | null;
+  gainDb: number;
+  delayFrames: number;
+}
+
+/** Follows every path of a source to tracks and ears, by node; notes in `atPlace` where it passes. */
+function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<number, Path[]> {
+  const start = graph.indexOf.get(source.id) as number;
+  const found = new Map<number, Path[]>();
+  const follow = (node: number, before: Path | null) => {
+    for (const edge of graph.leaving[node]) {
+      if (edge.cut) continue;
+      const path = {
+        edge,
+        before,
+        gainDb: (before?.gainDb ?? ownGainDb(source)) + edge.gainDb,
+        delayFrames: (before?.delayFrames ?? 0) + edge.delayFrames,
+      };
+      const at = atPlace[edge.to];
+      if (at[at.length - 1] !== source.id) at.push(source.id);
+      const { kind } = graph.nodes[edge.to];
+      if (kind === 'track' || kind === 'ears') {
+        const others = found.get(edge.to);
+        if (!others) found.set(edge.to, [path]);
+        else if (others.length < MAX_PATHS) others.push(path);
+      } else follow(edge.to, path);
+    }
+  };
+  follow(start, null);
+  return found;
+}
+
+/** The gain of a source before it leaves its machine: its level, and the app's own volume (dB). */
+export function ownGainDb(source: Source): number {
+  return source.levelDb + volumeDb(source);
+}
+
+/** What an app's own volume does (dB): half of it is −6 dB. */
+export function volumeDb({ volumePercent = 100 }: Source): number {
+  return 20 * Math.log10(volumePercent / 100);
 }
 
 class ArrivalOf implements Arrival {
   readonly gainDb: number;
-  private readonly found: Found[];
+  readonly delayMs: number;
+  private readonly graph: Graph;
+  private readonly source: Source;
+  private readonly destination: Destination;
+  private readonly found: Path[];
   private cards: RouteCard[] | null = null;
 
-  constructor(found: Found[]) {
+  constructor(graph: Graph, source: Source, destination: Destination, found: Path[]) {
+    this.graph = graph;
+    this.source = source;
+    this.destination = destination;
     this.found = found;
-    this.gainDb = sumDb(
-      found.map(({ source, pickup, send }) => source.levelDb + pickup.gainDb + send.gainDb),
-    );
+    this.gainDb = found.length === 1 ? found[0].gainDb : sumDb(found);
+    this.delayMs = loudest(found).delayFrames / FRAMES_PER_MS;
+  }
+
+  get doubling(): Doubling | null {
+    if (this.found.length < 2) return null;
+    const first = loudest(this.found);
+    const others = this.found.filter((path) => path !== first && path.gainDb >= first.gainDb - 60);
+    if (others.length === 0) return null;
+    const apart = others.filter((path) => path.delayFrames !== first.delayFrames);
+    const frames = apart.length > 0 ? Math.abs(loudest(apart).delayFrames - first.delayFrames) : 0;
+    return {
+      gainChangeDb: this.gainDb - first.gainDb,
+      firstNotchHz: frames > 0 ? (FRAMES_PER_MS * 1000) / (2 * frames) : null,
+    };
+  }
+
+  get links(): GraphEdge[] {
+    const edges = this.found.flatMap((path) => edgesOf(path).filter((edge) => edge.link));
+    return [...new Set(edges)];
+  }
+
+  get places(): string[][] {
+    return this.found.map((path) => [
+      this.source.id,
+      ...edgesOf(path).map((edge) => this.graph.nodes[edge.to].id),
+    ]);
   }
 
   get paths(): RouteCard[] {
-    this.cards ??= this.found.map(({ source, pickup, send, destination }) =>
-      routeCard(source.id, destination.id, [
-        [source.name, 'level of the source', source.levelDb],
-        [`Pickup of ${source.name}`, 'taken by the recorder', pickup.gainDb],
-        [feedName(destination), 'send', send.gainDb],
-        [destination.name, 'heard here', 0],
-      ]),
-    );
+    this.cards ??= this.found.map((path) => this.cardOf(path));
     return this.cards;
+  }
+
+  private cardOf(path: Path): RouteCard {
+    const { source, destination } = this;
+    const own: Step[] = [[source.name, 'level of the source', source.levelDb, 0]];
+    if (source.volumePercent !== undefined && source.volumePercent !== 100)
+      own.push([source.name, `its own volume, ${source.volumePercent} %`, volumeDb(source), 0]);
+    const legs = edgesOf(path).flatMap((edge): Step[] => {
+      const { place, kind } = this.graph.nodes[edge.to];
+      if (kind === 'ears' && edge.what === 'heard here') return [];
+      return [[place, edge.what, edge.gainDb, edge.delayMs]];
+    });
+    return routeCard(source.id, destination.id, [...own, ...legs, [destination.name, 'heard here', 0, 0]]);
   }
 }
 
-function routeCard(
-  source: string,
-  destination: string,
-  steps: [place: string, what: string, gainDb: number][],
-): RouteCard {
+type Step = [place: string, what: string, gainDb: number, delayMs: number];
+
+function routeCard(source: string, destination: string, steps: Step[]): RouteCard {
   let totalDb = 0;
-  const legs = steps.map(([place, what, gainDb]): Leg => {
+  let totalDelayMs = 0;
+  const legs = steps.map(([place, what, gainDb, delayMs]): Leg => {
     totalDb += gainDb;
-    return { place, what, gainDb, delayMs: 0, totalDb, totalDelayMs: 0 };
+    totalDelayMs += delayMs;
+    return { place, what, gainDb, delayMs, totalDb, totalDelayMs };
   });
-  return { source, destination, legs, gainDb: totalDb, delayMs: 0 };
+  return { source, destination, legs, gainDb: totalDb, delayMs: totalDelayMs };
 }
 
-/** Copies without a delay between them add in amplitude. */
-function sumDb(gains: number[]): number {
-  if (gains.length === 1) return gains[0];
-  return 20 * Math.log10(gains.reduce((sum, gainDb) => sum + 10 ** (gainDb / 20), 0));
+function edgesOf(path: Path): GraphEdge[] {
+  const edges: GraphEdge[] = [];
+  for (let one: Path | null = path; one; one = one.before) edges.unshift(one.edge);
+  return edges;
 }
 
-function feedName(destination: Destination): string {
-  return destination.track
-    ? `Track ${destination.trackNumber} · ${destination.track.name}`
-    : `Mix for ${destination.name}`;
+function loudest(paths: Path[]): Path {
+  return paths.reduce((best, path) => (path.gainDb > best.gainDb ? path : best));
+}
+
+/** Copies that arrive together add in amplitude; the sums that arrive at different times add in power. */
+function sumDb(paths: Path[]): number {
+  const byTime = new Map<number, number>();
+  for (const { delayFrames, gainDb } of paths)
+    byTime.set(delayFrames, (byTime.get(delayFrames) ?? 0) + 10 ** (gainDb / 20));
+  const power = [...byTime.values()].reduce((sum, amplitude) => sum + amplitude * amplitude, 0);
+  return 10 * Math.log10(power);
 }
 
 function keyOf(source: string, destination: string): string {

@@ -1,38 +1,117 @@
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
-import { candidatesFor } from './candidates.ts';
+import { type Candidate, candidatesFor } from './candidates.ts';
+import { chainMoves } from './chainMoves.ts';
 import { type Finding, findingsOf } from './findings.ts';
+import { handworkOf } from './handwork.ts';
 
 /** A change that removes a finding: what to do, in words, and the edit that does it. */
 export interface Remedy {
   label: string;
   edit: Edit;
+  /** What the creator must do on their real machines to make it true; empty when Northfen does it all. */
+  handwork: string[];
   /** How many findings are left once it is applied. */
   findingsAfter: number;
 }
 
+/** As many single moves are tried in pairs when none removes the finding by itself. */
+const PAIRED = 10;
+/** No more remedies than this are offered. */
+const OFFERED = 4;
+
+/** What a remedy costs: each thing done by hand, and to give up a sound that was wanted. */
+const HAND_COST = 10;
+const GIVING_UP = 100;
+
+/** A candidate that removes the finding, with what it costs. */
+interface Tried {
+  remedy: Remedy;
+  added: number;
+  cost: number;
+}
+
 /**
- * Returns the remedies of a finding, the best first. Each candidate is tried on the setup: it is offered only when
- * the finding is gone afterwards and no new stop-finding has come; those that raise no other finding come first.
+ * Returns the remedies of a finding, the best first: a small search over edits. Each candidate is tried on the setup: it
+ * is offered only when the finding is gone afterwards and no new stop-finding has come. Those that raise no other
+ * finding come first, then those that take the fewest things done by hand. Single changes of the wiring are tried in
+ * pairs when none helps alone.
  */
 export function remediesFor(setup: Setup, finding: Finding, today: string): Remedy[] {
-  const before = new Map(findingsOf(setup, today).map((one) => [one.id, one]));
-  const tried = candidatesFor(setup, finding).flatMap(({ label, edits }, order) => {
-    if (edits.length === 0) return [];
-    const edit = asEdit(label, edits);
-    const after = applyEdit(setup, edit);
-    if (brokenRules(after).length > 0) return [];
-    const findings = findingsOf(after, today);
-    const added = findings.filter((one) => !before.has(one.id));
-    const gone = !findings.some((one) => one.id === finding.id);
-    if (!gone || added.some((one) => one.severity === 'stop')) return [];
-    return [{ remedy: { label, edit, findingsAfter: findings.length }, added: added.length, order }];
-  });
+  const trial = new Trial(setup, finding, today);
+  const singles = [...candidatesFor(setup, finding), ...chainMoves(setup, finding)];
+  const tried = singles.flatMap((candidate, order) => trial.of(candidate, order));
+  if (tried.length === 0) {
+    const some = singles.filter(({ edits }) => edits.length > 0).slice(0, PAIRED);
+    for (const [i, one] of some.entries()) {
+      for (const other of some.slice(i + 1)) {
+        const both = {
+          label: `${one.label}, and ${other.label[0].toLowerCase()}${other.label.slice(1)}`,
+          edits: [...one.edits, ...other.edits],
+        };
+        tried.push(...trial.of(both, tried.length));
+      }
+    }
+  }
   const clean = tried.filter((one) => one.added === 0);
-  return (clean.length > 0 ? clean : tried)
-    .sort((a, b) => a.added - b.added || a.order - b.order)
-    .map(({ remedy }) => remedy);
+  const ranked = (clean.length > 0 ? clean : tried).sort((a, b) => a.added - b.added || a.cost - b.cost);
+  return ranked.slice(0, OFFERED).map(({ remedy }) => remedy);
+}
+
+/** Tries candidates for one finding. */
+class Trial {
+  private readonly before: Map<string, Finding>;
+  private readonly setup: Setup;
+  private readonly finding: Finding;
+  private readonly today: string;
+  private readonly seen = new Set<string>();
+
+  constructor(setup: Setup, finding: Finding, today: string) {
+    this.setup = setup;
+    this.finding = finding;
+    this.today = today;
+    this.before = new Map(findingsOf(setup, today).map((one) => [one.id, one]));
+  }
+
+  of({ label, edits }: Candidate, order: number): Tried[] {
+    const key = JSON.stringify(edits);
+    if (edits.length === 0 || this.seen.has(key)) return [];
+    this.seen.add(key);
+    const edit = asEdit(label, edits);
+    const after = attempt(this.setup, edit);
+    if (!after) return [];
+    const findings = findingsOf(after, this.today);
+    if (findings.some((one) => one.id === this.finding.id)) return [];
+    const added = findings.filter((one) => !this.before.has(one.id));
+    if (added.some((one) => one.severity === 'stop')) return [];
+    const handwork = handworkOf(this.setup, edit);
+    return [
+      {
+        remedy: { label, edit, handwork, findingsAfter: findings.length },
+        added: added.length,
+        cost: handwork.length * HAND_COST + (givesUp(this.finding, edits) ? GIVING_UP : 0) + order / 10,
+      },
+    ];
+  }
+}
+
+/** Tells whether edits make a finding go away by no longer wanting what is missing. */
+function givesUp({ code }: Finding, edits: SimpleEdit[]): boolean {
+  return (
+    (code === 'missing' || code === 'uses' || code === 'swallowed') &&
+    edits.some((one) => one.edit === 'setWish' && one.gainDb === null)
+  );
+}
+
+/** Returns the setup with the edit, or null when that would break a rule. */
+function attempt(setup: Setup, edit: Edit): Setup | null {
+  try {
+    const after = applyEdit(setup, edit);
+    return brokenRules(after).length > 0 ? null : after;
+  } catch {
+    return null;
+  }
 }
 
 function asEdit(label: string, edits: SimpleEdit[]): Edit {

@@ -1,4 +1,4 @@
-import { SETUP_VERSION, type Setup } from './schema.ts';
+import { NO_WIRING, SETUP_VERSION, type Setup } from './schema.ts';
 
 /** Returns a setup without sources: headphones, friends, live and VOD to send to, and one track for each of the last two. */
 export function blankSetup(name: string): Setup {
@@ -7,6 +7,7 @@ export function blankSetup(name: string): Setup {
     version: SETUP_VERSION,
     name,
     recorder: {},
+    ...NO_WIRING,
     sources: [],
     pickups: [],
     tracks: [

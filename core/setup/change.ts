@@ -1,7 +1,21 @@
 import type { Setup } from './schema.ts';
 
 type Part = Exclude<keyof Setup, 'format' | 'version'>;
-const PARTS: Part[] = ['name', 'recorder', 'sources', 'pickups', 'tracks', 'destinations', 'sends', 'intent'];
+const PARTS: Part[] = [
+  'name',
+  'recorder',
+  'machines',
+  'devices',
+  'links',
+  'mixes',
+  'scenes',
+  'sources',
+  'pickups',
+  'tracks',
+  'destinations',
+  'sends',
+  'intent',
+];
 
 /**
  * What an edit did, as data: for each part of the setup that it touched, that part before and after. A change can

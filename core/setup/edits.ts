@@ -1,36 +1,47 @@
 import { z } from 'zod';
-import { newId, pickupIdFor } from './ids.ts';
-import type { Problem } from './rules.ts';
+import { EditError } from './editError.ts';
+import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
+import { find, inserted, moved, patched, replaced } from './lists.ts';
 import {
   DestinationSchema,
   GainDbSchema,
   IdSchema,
   NameSchema,
-  PickupSchema,
   RecorderSchema,
   type Setup,
   SourceSchema,
   TrackSchema,
 } from './schema.ts';
+import {
+  applyWiringEdit,
+  isWiringEdit,
+  type WiringEdit,
+  wiringEdits,
+  withoutInputs,
+  withoutPickups,
+} from './wiringEdits.ts';
+
+export { EditError };
 
 const position = z.number().int().min(0).optional();
 
 const simpleEdits = [
   z.strictObject({ edit: z.literal('renameSetup'), name: NameSchema }),
   z.strictObject({ edit: z.literal('setRecorder'), values: RecorderSchema.partial() }),
-  z.strictObject({ edit: z.literal('addSource'), source: SourceSchema.omit({ id: true }), at: position }),
+  z.strictObject({
+    edit: z.literal('addSource'),
+    source: SourceSchema.omit({ id: true }),
+    at: position,
+    id: IdSchema.optional(),
+  }),
   z.strictObject({
     edit: z.literal('updateSource'),
     id: IdSchema,
+    clear: z.array(z.enum(['machine', 'into', 'app', 'volumePercent', 'expected', 'ownTrack'])).optional(),
     values: SourceSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({ edit: z.literal('removeSource'), id: IdSchema }),
   z.strictObject({ edit: z.literal('moveSource'), id: IdSchema, to: z.number().int().min(0) }),
-  z.strictObject({
-    edit: z.literal('updatePickup'),
-    id: IdSchema,
-    values: PickupSchema.pick({ gainDb: true }),
-  }),
   z.strictObject({
     edit: z.literal('addTrack'),
     track: TrackSchema.omit({ id: true }),
@@ -47,7 +58,7 @@ const simpleEdits = [
   z.strictObject({
     edit: z.literal('updateDestination'),
     id: IdSchema,
-    values: DestinationSchema.pick({ name: true, targetLufs: true }).partial(),
+    values: DestinationSchema.pick({ name: true, targetLufs: true, hears: true }).partial(),
   }),
   z.strictObject({
     edit: z.literal('setSend'),
@@ -61,6 +72,7 @@ const simpleEdits = [
     destination: IdSchema,
     gainDb: GainDbSchema.nullable(),
   }),
+  ...wiringEdits,
 ] as const;
 const SimpleEditSchema = z.discriminatedUnion('edit', simpleEdits);
 
@@ -76,23 +88,13 @@ export const EditSchema = z.discriminatedUnion('edit', [
 export type SimpleEdit = z.infer<typeof SimpleEditSchema>;
 export type Edit = z.infer<typeof EditSchema>;
 
-/** Thrown when an edit names a thing that is not in the setup, or would break a rule of it. */
-export class EditError extends Error {
-  readonly problems: Problem[];
-
-  constructor(field: string, rule: string) {
-    super(rule);
-    this.name = 'EditError';
-    this.problems = [{ field, rule }];
-  }
-}
-
 /**
  * Returns the setup with the edit applied; the one that was passed in is left as it was. Untouched parts keep
  * their identity. What the edit did, and its inverse, come from `changeBetween`.
  * @throws {EditError} when the edit names a thing that is not there.
  */
 export function applyEdit(setup: Setup, edit: Edit): Setup {
+  if (isWiringEdit(edit)) return applyWiringEdit(setup, edit);
   switch (edit.edit) {
     case 'batch':
       return edit.edits.reduce<Setup>(applyEdit, setup);
@@ -103,13 +105,11 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
     case 'addSource':
       return addSource(setup, edit);
     case 'updateSource':
-      return { ...setup, sources: patched(setup.sources, 'source', edit.id, edit.values) };
+      return { ...setup, sources: patched(setup.sources, 'source', edit.id, edit.values, edit.clear) };
     case 'removeSource':
       return removeSource(setup, edit.id);
     case 'moveSource':
       return { ...setup, sources: moved(setup.sources, 'source', edit.id, edit.to) };
-    case 'updatePickup':
-      return { ...setup, pickups: patched(setup.pickups, 'pickup', edit.id, edit.values) };
     case 'addTrack':
       return addTrack(setup, edit);
     case 'updateTrack':
@@ -129,11 +129,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
 
 /** Says in a few words what an edit does, for the undo button and the history. */
 export function describeEdit(edit: Edit, setup: Setup): string {
-  const name = (id: string) => {
-    const pickup = setup.pickups.find((one) => one.id === id);
-    const things = [...setup.sources, ...setup.tracks, ...setup.destinations];
-    return things.find((thing) => thing.id === (pickup?.source ?? id))?.name ?? id;
-  };
+  const name = (id: string) => nameOf(setup, id);
+  if (isWiringEdit(edit)) return describeWiringEdit(edit, name);
   switch (edit.edit) {
     case 'batch':
       return edit.label;
@@ -146,7 +143,6 @@ export function describeEdit(edit: Edit, setup: Setup): string {
     case 'addTrack':
       return `add the track ${edit.track.name}`;
     case 'updateSource':
-    case 'updatePickup':
     case 'updateTrack':
     case 'updateDestination':
       return `change ${name(edit.id)}`;
@@ -163,24 +159,52 @@ export function describeEdit(edit: Edit, setup: Setup): string {
   }
 }
 
+/** Returns the name of a thing of the setup; a pickup without one is named after what it takes. */
+export function nameOf(setup: Setup, id: string): string {
+  for (const list of NAMED_LISTS) {
+    const thing = (setup[list as NamedList] as { id: string; name?: string; takes?: string }[]).find(
+      (one) => one.id === id,
+    );
+    if (thing) return thing.name ?? (thing.takes ? `the pickup of ${nameOf(setup, thing.takes)}` : id);
+  }
+  return id;
+}
+
+function describeWiringEdit(edit: WiringEdit, name: (id: string) => string): string {
+  if (edit.edit === 'setMixInput') {
+    if (edit.values === null) return `take ${name(edit.from)} out of ${name(edit.mix)}`;
+    if (edit.values.muted) return `mute ${name(edit.from)} in ${name(edit.mix)}`;
+    return `set ${name(edit.from)} in ${name(edit.mix)}`;
+  }
+  const [, verb, noun] = /^(add|update|remove)(.*)$/.exec(edit.edit) ?? [];
+  if (verb === 'add') {
+    const thing = Object.values(edit).find((value) => typeof value === 'object') as {
+      name?: string;
+      takes?: string;
+    };
+    return `add the ${noun.toLowerCase()} ${thing.name ?? name(thing.takes ?? '')}`;
+  }
+  return `${verb === 'update' ? 'change' : 'remove'} ${name((edit as { id: string }).id)}`;
+}
+
 type Of<Name extends SimpleEdit['edit']> = Extract<SimpleEdit, { edit: Name }>;
 
-function addSource(setup: Setup, { source, at }: Of<'addSource'>): Setup {
-  const id = newId(setup, source.name);
-  const pickup = { id: pickupIdFor(id), source: id, gainDb: 0 };
-  const added = { ...source, id };
-  return { ...setup, sources: inserted(setup.sources, added, at), pickups: [...setup.pickups, pickup] };
+/** A source that plays into no device is taken by a pickup of its own, where the recorder can. */
+function addSource(setup: Setup, { source, at, id = newId(setup, source.name) }: Of<'addSource'>): Setup {
+  const sources = inserted(setup.sources, { ...source, id }, at);
+  const isElsewhere = source.machine !== undefined && source.machine !== setup.recorder.machine;
+  if (source.into !== undefined || isElsewhere) return { ...setup, sources };
+  return { ...setup, sources, pickups: [...setup.pickups, { id: pickupIdFor(id), takes: id, gainDb: 0 }] };
 }
 
 function removeSource(setup: Setup, id: string): Setup {
   find(setup.sources, 'source', id);
-  const pickups = new Set(setup.pickups.filter((pickup) => pickup.source === id).map((pickup) => pickup.id));
+  const pickups = new Set(setup.pickups.filter((pickup) => pickup.takes === id).map((pickup) => pickup.id));
+  const rest = withoutInputs(withoutPickups(setup, pickups), new Set([id]));
   return {
-    ...setup,
-    sources: setup.sources.filter((source) => source.id !== id),
-    pickups: setup.pickups.filter((pickup) => !pickups.has(pickup.id)),
-    sends: setup.sends.filter((send) => !pickups.has(send.pickup)),
-    intent: setup.intent.filter((wish) => wish.source !== id),
+    ...rest,
+    sources: rest.sources.filter((source) => source.id !== id),
+    intent: rest.intent.filter((wish) => wish.source !== id),
   };
 }
 
@@ -214,37 +238,4 @@ function setWish(setup: Setup, { source, destination, gainDb }: Of<'setWish'>): 
     ...setup,
     intent: replaced(setup.intent, isIt, gainDb === null ? null : { source, destination, gainDb }),
   };
-}
-
-function find<T extends { id: string }>(list: T[], noun: string, id: string): T {
-  const found = list.find((one) => one.id === id);
-  if (!found)
-    throw new EditError(
-      'id',
-      `there is no ${noun} "${id}" any more; it may have been removed in another window`,
-    );
-  return found;
-}
-
-function patched<T extends { id: string }>(list: T[], noun: string, id: string, values: Partial<T>): T[] {
-  find(list, noun, id);
-  return list.map((one) => (one.id === id ? { ...one, ...values } : one));
-}
-
-function moved<T extends { id: string }>(list: T[], noun: string, id: string, to: number): T[] {
-  const one = find(list, noun, id);
-  return inserted(
-    list.filter((other) => other !== one),
-    one,
-    to,
-  );
-}
-
-function inserted<T>(list: T[], one: T, at = list.length): T[] {
-  return [...list.slice(0, at), one, ...list.slice(at)];
-}
-
-function replaced<T>(list: T[], isIt: (one: T) => boolean, by: T | null): T[] {
-  if (by === null) return list.filter((one) => !isIt(one));
-  return list.some(isIt) ? list.map((one) => (isIt(one) ? by : one)) : [...list, by];
 }

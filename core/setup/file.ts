@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import { migrateSetup } from './migrations.ts';
 import { brokenRules, type Problem } from './rules.ts';
 import { SETUP_VERSION, type Setup, SetupSchema } from './schema.ts';
 
@@ -32,7 +33,7 @@ export function readSetupFile(text: string): Setup {
 }
 
 /**
- * Checks a value that is meant to be a setup and returns it typed, with defaults filled in.
+ * Checks a value that is meant to be a setup and returns it typed, brought to the newest version.
  * @throws {SetupFileError} as {@link readSetupFile}.
  */
 export function parseSetup(json: unknown): Setup {
@@ -50,7 +51,7 @@ export function parseSetup(json: unknown): Setup {
       },
     ]);
   }
-  const result = SetupSchema.safeParse(json);
+  const result = SetupSchema.safeParse(migrateSetup(json as Record<string, unknown>));
   if (!result.success) throw new SetupFileError(result.error.issues.map(problemOf));
   const problems = brokenRules(result.data);
   if (problems.length > 0) throw new SetupFileError(problems);

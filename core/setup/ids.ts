@@ -1,13 +1,25 @@
 import type { Setup } from './schema.ts';
 
+/** The lists of a setup whose things have ids; an id is used once over all of them. */
+export const NAMED_LISTS = [
+  'machines',
+  'devices',
+  'links',
+  'mixes',
+  'scenes',
+  'sources',
+  'pickups',
+  'tracks',
+  'destinations',
+] as const;
+export type NamedList = (typeof NAMED_LISTS)[number];
+
 /**
  * Returns a short readable id made from a name ("Lock & Paddle" gives "lock-paddle"), unlike every id of the setup.
  * A name without a Latin letter or digit gives "thing", "thing-2" and so on.
  */
 export function newId(setup: Setup, name: string): string {
-  const taken = new Set(
-    [...setup.sources, ...setup.pickups, ...setup.tracks, ...setup.destinations].map(({ id }) => id),
-  );
+  const taken = new Set(NAMED_LISTS.flatMap((list) => setup[list].map(({ id }) => id)));
   const base =
     name
       .normalize('NFKD')

@@ -1,4 +1,6 @@
-import type { Setup } from './schema.ts';
+import { NAMED_LISTS } from './ids.ts';
+import { DEFAULT_DEVICE, type Setup } from './schema.ts';
+import { brokenWiring } from './wiringRules.ts';
 
 /** A rule of the setup that does not hold: the field, as a path into the file, and what is to be done. */
 export interface Problem {
@@ -8,12 +10,12 @@ export interface Problem {
 
 /**
  * Returns every cross-reference of the setup that does not hold (the schema has been met before): ids that are
- * used twice, sends and wishes that name a thing that is not there, sources without a pickup.
+ * used twice, references to a thing that is not there, and wiring that no machine could do.
  */
 export function brokenRules(setup: Setup): Problem[] {
   return [
     ...duplicateIds(setup),
-    ...brokenPickups(setup),
+    ...brokenWiring(setup),
     ...brokenSends(setup),
     ...brokenWishes(setup),
     ...brokenDestinations(setup),
@@ -22,8 +24,8 @@ export function brokenRules(setup: Setup): Problem[] {
 
 function duplicateIds(setup: Setup): Problem[] {
   const problems: Problem[] = [];
-  const seen = new Map<string, string>();
-  for (const list of ['sources', 'pickups', 'tracks', 'destinations'] as const) {
+  const seen = new Map<string, string>([[DEFAULT_DEVICE, 'the machine’s default device']]);
+  for (const list of NAMED_LISTS) {
     setup[list].forEach(({ id }, index) => {
       const field = `${list}[${index}].id`;
       const first = seen.get(id);
@@ -35,24 +37,6 @@ function duplicateIds(setup: Setup): Problem[] {
       else seen.set(id, field.replace('.id', ''));
     });
   }
-  return problems;
-}
-
-function brokenPickups(setup: Setup): Problem[] {
-  const problems: Problem[] = [];
-  const sources = new Set(setup.sources.map((source) => source.id));
-  const taken = new Set<string>();
-  setup.pickups.forEach((pickup, index) => {
-    const field = `pickups[${index}].source`;
-    if (!sources.has(pickup.source)) problems.push({ field, rule: `there is no source "${pickup.source}"` });
-    if (taken.has(pickup.source))
-      problems.push({ field, rule: `the source "${pickup.source}" has a pickup already; one is allowed` });
-    taken.add(pickup.source);
-  });
-  setup.sources.forEach((source, index) => {
-    if (!taken.has(source.id))
-      problems.push({ field: `sources[${index}]`, rule: `the source "${source.id}" has no pickup; add one` });
-  });
   return problems;
 }
 
@@ -112,6 +96,6 @@ function brokenDestinations(setup: Setup): Problem[] {
 }
 
 function feedIds(setup: Setup): Set<string> {
-  const ears = setup.destinations.filter(({ kind }) => kind === 'headphones' || kind === 'friends');
+  const ears = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
   return new Set([...ears, ...setup.tracks].map((feed) => feed.id));
 }

@@ -1,35 +1,15 @@
 import { z } from 'zod';
 import { ClearanceSchema } from './clearance.ts';
+import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
+import { DelayMsSchema, DeviceSchema, LinkSchema, MachineSchema, MixSchema, SceneSchema } from './wiring.ts';
+
+export * from './values.ts';
 
 /** The version of the setup file that this code writes. */
-export const SETUP_VERSION = 1;
-
-/** Gains outside of this range are refused: below it a send is closed instead, above it something is wrong. */
-export const MIN_GAIN_DB = -96;
-export const MAX_GAIN_DB = 24;
+export const SETUP_VERSION = 2;
 
 /** The recorder has this many tracks unless the setup raises it. */
 export const DEFAULT_TRACK_LIMIT = 6;
-
-export const IdSchema = z
-  .string()
-  .min(1)
-  .max(64)
-  .regex(
-    /^[a-z0-9]+(?:[._-][a-z0-9]+)*$/,
-    'must be lower-case letters and digits, joined by ".", "-" or "_" (like "reedbox")',
-  );
-
-export const NameSchema = z
-  .string()
-  .trim()
-  .min(1, 'must not be empty')
-  .max(80, 'must be 80 characters or fewer');
-
-export const GainDbSchema = z
-  .number('must be a number of decibels')
-  .min(MIN_GAIN_DB, `must be ${MIN_GAIN_DB} dB or more (close the send for silence)`)
-  .max(MAX_GAIN_DB, `must be ${MAX_GAIN_DB} dB or less`);
 
 export const SOURCE_KINDS = [
   'microphone',
@@ -44,11 +24,31 @@ export const SOURCE_KINDS = [
   'sound pad',
 ] as const;
 
+/** What `into` says when an app leaves the choice to its machine. */
+export const DEFAULT_DEVICE = 'default';
+
 export const SourceSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
   kind: z.enum(SOURCE_KINDS),
   clearance: ClearanceSchema,
+  machine: IdSchema.optional().describe('The machine that it runs on, or is plugged into.'),
+  into: z
+    .union([IdSchema, z.literal(DEFAULT_DEVICE)])
+    .optional()
+    .describe(
+      'The device that it plays into: one that it names, or "default" for the machine’s default output. Left out: none.',
+    ),
+  app: NameSchema.optional().describe(
+    'The app whose sound it is part of: a pickup of one app takes all sources of that app together.',
+  ),
+  volumePercent: z
+    .number()
+    .min(1, 'must be 1 % or more; close its sends for silence')
+    .max(100, 'must be 100 % or less')
+    .optional()
+    .describe('The app’s own volume; 100 when left out.'),
+  expected: z.boolean().optional().describe('True as long as it has not made a sound on its machine yet.'),
   levelDb: GainDbSchema.describe('The level of the source itself, in dB, before any send.'),
   media: z
     .strictObject({ path: z.string().min(1).max(400) })
@@ -65,8 +65,12 @@ export type Source = z.infer<typeof SourceSchema>;
 
 export const PickupSchema = z.strictObject({
   id: IdSchema,
-  source: IdSchema.describe('The source that is taken; each source has exactly one pickup.'),
+  name: NameSchema.optional().describe('“Pickup of” what it takes, when left out.'),
+  takes: IdSchema.describe('What the recorder takes: a device of its machine, or a source (one app alone).'),
   gainDb: GainDbSchema,
+  delayMs: DelayMsSchema.optional(),
+  mono: z.boolean().optional().describe('Whether both sides are folded into one.'),
+  scenes: z.array(IdSchema).optional().describe('The scenes in which it sounds; all of them when left out.'),
 });
 export type Pickup = z.infer<typeof PickupSchema>;
 
@@ -88,11 +92,16 @@ export const TrackSchema = z.strictObject({
 });
 export type Track = z.infer<typeof TrackSchema>;
 
-export const DESTINATION_KINDS = ['headphones', 'friends', 'live', 'vod'] as const;
+export const DESTINATION_KINDS = ['headphones', 'loudspeakers', 'friends', 'live', 'vod'] as const;
 export const DestinationSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
   kind: z.enum(DESTINATION_KINDS),
+  hears: z
+    .array(IdSchema)
+    .max(8)
+    .optional()
+    .describe('The devices whose sound is heard here; for the friends, the chat app’s input.'),
   targetLufs: z.number().min(-60).max(0).optional().describe('The integrated loudness that is aimed for.'),
 });
 export type ListedDestination = z.infer<typeof DestinationSchema>;
@@ -112,6 +121,7 @@ export const WishSchema = z.strictObject({
 export type Wish = z.infer<typeof WishSchema>;
 
 export const RecorderSchema = z.strictObject({
+  machine: IdSchema.optional().describe('The machine that it runs on.'),
   trackLimit: z.number().int().min(1).max(32).optional().describe('Six when left out.'),
   recordVod: z
     .boolean()
@@ -124,6 +134,11 @@ export const SetupSchema = z.strictObject({
   version: z.literal(SETUP_VERSION),
   name: NameSchema,
   recorder: RecorderSchema,
+  machines: z.array(MachineSchema).max(16),
+  devices: z.array(DeviceSchema).max(120),
+  links: z.array(LinkSchema).max(60),
+  mixes: z.array(MixSchema).max(60),
+  scenes: z.array(SceneSchema).max(60),
   sources: z.array(SourceSchema).max(200),
   pickups: z.array(PickupSchema).max(200),
   tracks: z.array(TrackSchema).max(64),
@@ -134,5 +149,17 @@ export const SetupSchema = z.strictObject({
     .max(16_000)
     .describe('What is wanted; a pair that is not listed is not wanted.'),
 });
-/** One saved arrangement: who makes sound, what the recorder takes, its tracks, sends and what is wanted where. */
+/**
+ * One saved arrangement: who makes sound on which machine, over which devices, links and mixes it goes, what the
+ * recorder takes, its tracks and sends, and what is wanted where.
+ */
 export type Setup = z.infer<typeof SetupSchema>;
+
+/** A setup in one room without any wiring to speak of: nothing but sources and the recorder. */
+export const NO_WIRING = {
+  machines: [],
+  devices: [],
+  links: [],
+  mixes: [],
+  scenes: [],
+} satisfies Partial<Setup>;

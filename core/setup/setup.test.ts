@@ -87,11 +87,19 @@ describe('the setup file', () => {
       (setup) => Object.assign(setup, { format: 'else' }),
       /^format: must be "northfen.setup"/,
     ],
-    ['a source without pickup', (setup) => setup.pickups.pop(), /the source "pings" has no pickup/],
     [
-      'two pickups of one source',
-      (setup) => setup.pickups.push({ id: 'again', source: 'game', gainDb: 0 }),
-      /the source "game" has a pickup already/,
+      'a pickup of nothing',
+      (setup) => {
+        setup.pickups[0].takes = 'gone';
+      },
+      /there is no source or device "gone"/,
+    ],
+    [
+      'a scene that is not there',
+      (setup) => {
+        setup.pickups[0].scenes = ['lock'];
+      },
+      /there is no scene "lock"/,
     ],
     [
       'an impossible date',
@@ -133,7 +141,7 @@ describe('edits', () => {
     .map(({ kind, pick, gain, name }) => (setup: Setup): Edit => {
       const source = setup.sources[pick % setup.sources.length];
       const track = setup.tracks[pick % Math.max(1, setup.tracks.length)];
-      const pickup = setup.pickups.find((one) => one.source === source.id)?.id ?? '';
+      const pickup = setup.pickups.find((one) => one.takes === source.id)?.id ?? '';
       const title = name.trim() || 'x';
       const sheet = {
         name: title,

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
-import { type Setup, TRACK_PURPOSES, TRACK_USES } from '../setup/schema.ts';
+import { NO_WIRING, SETUP_VERSION, type Setup, TRACK_PURPOSES, TRACK_USES } from '../setup/schema.ts';
 
 const PRESETS: ClearancePreset[] = ['own', 'liveOnly', 'liveAndVod', 'localOnly', 'never'];
 const gainDb = fc.integer({ min: -70, max: 12 });
@@ -47,11 +47,12 @@ export const randomSetup: fc.Arbitrary<Setup> = fc
     const places = [...destinations.map(({ id }) => id), ...sheet.map(({ id }) => id)];
     return {
       format: 'northfen.setup',
-      version: 1,
+      version: SETUP_VERSION,
       name: 'Random',
       recorder: { trackLimit, recordVod },
+      ...NO_WIRING,
       sources,
-      pickups: sources.map(({ id }) => ({ id: `${id}.pickup`, source: id, gainDb: 0 })),
+      pickups: sources.map(({ id }) => ({ id: `${id}.pickup`, takes: id, gainDb: 0 })),
       tracks: sheet,
       destinations,
       sends: sources.flatMap(({ id }, s) =>

@@ -1,3 +1,5 @@
+import { seededRandom } from '../demo/random.ts';
+
 const { round, sin, sqrt } = Math;
 
 /** A sine of the given frequency (Hz), peak amplitude (dBFS), length (s) and phase (degrees), for tests. */
@@ -37,4 +39,10 @@ export function rms(samples: Float32Array): number {
   let sum = 0;
   for (const sample of samples) sum += sample * sample;
   return sqrt(sum / samples.length);
+}
+
+/** Returns white noise between −0.5 and 0.5, the same for the same seed. */
+export function noise(seed: number, frames: number): Float32Array {
+  const random = seededRandom(seed);
+  return Float32Array.from({ length: frames }, () => random() - 0.5);
 }

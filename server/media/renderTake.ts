@@ -101,7 +101,7 @@ async function mixInto(
   expectedS: number,
   onProgress: (share: number) => void,
 ): Promise<number> {
-  const renderer = new Renderer(compile(setup, 'tracks'), PORTION_FRAMES);
+  const renderer = new Renderer(compile(setup, { only: 'tracks' }), PORTION_FRAMES);
   const inputs = stems.map(
     (): Stereo => [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)],
   );

@@ -9,6 +9,7 @@ import {
 } from '../../core/setup/change.ts';
 import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
 import { parseSetup } from '../../core/setup/file.ts';
+import { migratePart, migrateSetup } from '../../core/setup/migrations.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { HttpError, orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
@@ -57,7 +58,7 @@ export class SetupStore {
     return {
       id,
       revision: row.revision,
-      setup: JSON.parse(row.document) as Setup,
+      setup: setupOf(row.document),
       undo: this.lastEdit(id)?.label ?? null,
       redo: this.nextRedo(id)?.label ?? null,
     };
@@ -96,7 +97,7 @@ export class SetupStore {
       const last = this.lastEdit(id);
       if (!last) throw new HttpError(409, 'nothing-to-undo', 'There is nothing to undo.');
       this.db.prepare('UPDATE edits SET undone = 1 WHERE id = ?').run(last.id);
-      return replayChange(setup, reverseChange(JSON.parse(last.change) as SetupChange));
+      return replayChange(setup, reverseChange(changeOf(last.change)));
     });
   }
 
@@ -106,7 +107,7 @@ export class SetupStore {
       const next = this.nextRedo(id);
       if (!next) throw new HttpError(409, 'nothing-to-redo', 'There is nothing to redo.');
       this.db.prepare('UPDATE edits SET undone = 0 WHERE id = ?').run(next.id);
-      return replayChange(setup, JSON.parse(next.change) as SetupChange);
+      return replayChange(setup, changeOf(next.change));
     });
   }
 
@@ -120,7 +121,7 @@ export class SetupStore {
           'This setup was changed in another window in the meantime. Your last change was not applied; look at the newest state and make it again.',
         );
       }
-      const after = step(JSON.parse(row.document) as Setup);
+      const after = step(setupOf(row.document));
       if (after) {
         this.db
           .prepare(
@@ -149,4 +150,17 @@ export class SetupStore {
     const sql = 'SELECT id, label, change FROM edits WHERE setup_id = ? AND undone = 1 ORDER BY id LIMIT 1';
     return this.db.prepare(sql).get(id) as EditRow | undefined;
   }
+}
+
+/** A stored setup may have been written by an earlier Northfen. */
+function setupOf(document: string): Setup {
+  return migrateSetup(JSON.parse(document)) as unknown as Setup;
+}
+
+function changeOf(json: string): SetupChange {
+  const parts = Object.entries(JSON.parse(json) as SetupChange).map(([part, { before, after }]) => [
+    part,
+    { before: migratePart(part, before), after: migratePart(part, after) },
+  ]);
+  return Object.fromEntries(parts) as SetupChange;
 }

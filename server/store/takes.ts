@@ -1,4 +1,6 @@
 import type { Take, TakeSummary } from '../../core/records.ts';
+import { migrateSetup } from '../../core/setup/migrations.ts';
+import type { Setup } from '../../core/setup/schema.ts';
 import { orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
 
@@ -29,7 +31,7 @@ export class TakeStore {
       | TakeRow
       | undefined;
     const { setup, tracks, proof, ...rest } = orNotFound(row, 'take');
-    return { ...rest, setup: JSON.parse(setup), tracks: JSON.parse(tracks), proof: JSON.parse(proof) };
+    return { ...rest, setup: migrateSetup(JSON.parse(setup)) as unknown as Setup, tracks: JSON.parse(tracks), proof: JSON.parse(proof) };
   }
 
   add(take: Omit<Take, 'createdAt'>): Take {

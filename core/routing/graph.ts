@@ -1,0 +1,186 @@
+import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import type { Link } from '../setup/wiring.ts';
+import { destinationsOf } from './destinations.ts';
+
+/** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
+export const FRAMES_PER_MS = 48;
+
+export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'ears';
+
+/** A place that sound passes. */
+export interface GraphNode {
+  id: string;
+  /** As a route card names it: "Boathouse · Headset". */
+  place: string;
+  kind: NodeKind;
+}
+
+/** One leg of the way of a sound, from a place to the next. */
+export interface GraphEdge {
+  from: number;
+  to: number;
+  /** What happens on it, in a few words, for the route card. */
+  what: string;
+  gainDb: number;
+  delayMs: number;
+  delayFrames: number;
+  /** Both sides are folded into one. */
+  mono: boolean;
+  /** The link that it is, if it is one. */
+  link: Link | null;
+  /** By how many parts per million the far end's clock runs slower than the sound that it is given. */
+  driftPpm: number;
+  /** Closes a loop: it is cut, and carries silence. */
+  cut: boolean;
+}
+
+/** All the ways of sound of a setup: places, legs, and for each place the legs that leave it. */
+export interface Graph {
+  nodes: GraphNode[];
+  edges: GraphEdge[];
+  leaving: GraphEdge[][];
+  indexOf: Map<string, number>;
+  /** Every loop: the names of the places that feed each other. */
+  loops: string[][];
+}
+
+/** Limits the graph to what sounds in one scene; all pickups sound when it is left out. */
+export interface GraphOptions {
+  scene?: string;
+}
+
+/**
+ * Builds the graph of a setup: sources play into devices, mixes sum what they take in, links join machines, pickups
+ * take devices or single apps, and sends bring them to tracks and ears.
+ */
+export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
+  const builder = new GraphBuilder(setup);
+  const machines = new Map(setup.machines.map((machine) => [machine.id, machine]));
+  const devices = new Map(setup.devices.map((device) => [device.id, device]));
+
+  for (const source of setup.sources) builder.node(source.id, source.name, 'source');
+  for (const { id, name, machine } of setup.devices)
+    builder.node(id, `${machines.get(machine)?.name ?? machine} · ${name}`, 'device');
+  for (const mix of setup.mixes) builder.node(mix.id, `Mix “${mix.name}”`, 'mix');
+  for (const pickup of setup.pickups)
+    builder.node(pickup.id, pickup.name ?? `Pickup of ${builder.nameOf(pickup.takes)}`, 'pickup');
+  setup.tracks.forEach((track, i) => {
+    builder.node(track.id, `Track ${i + 1} · ${track.name}`, 'track');
+  });
+  for (const { id, name, kind } of destinationsOf(setup))
+    if (kind !== 'live' && kind !== 'vod' && kind !== 'file') builder.node(id, `Mix for ${name}`, 'ears');
+
+  for (const source of setup.sources) {
+    const device =
+      source.into === DEFAULT_DEVICE ? machines.get(source.machine ?? '')?.defaultOutput : source.into;
+    if (device)
+      builder.edge(source.id, device, {
+        what: source.into === DEFAULT_DEVICE ? 'plays into the machine’s default' : 'plays into this device',
+      });
+  }
+  for (const mix of setup.mixes) {
+    for (const { from, gainDb, muted, delayMs } of mix.inputs)
+      if (!muted) builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs });
+    for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
+  }
+  for (const link of setup.links) {
+    const clockOf = (device: string) => machines.get(devices.get(device)?.machine ?? '')?.clockPpm ?? 0;
+    builder.edge(link.from, link.to, {
+      what: `over ${link.name}`,
+      delayMs: link.latencyMs,
+      link,
+      driftPpm: link.converted === false ? clockOf(link.from) - clockOf(link.to) : 0,
+    });
+  }
+  const sourcesById = new Map(setup.sources.map((source) => [source.id, source]));
+  for (const { id, takes, gainDb, delayMs, mono, scenes } of setup.pickups) {
+    if (scene !== undefined && scenes && !scenes.includes(scene)) continue;
+    const app = sourcesById.get(takes);
+    const taken = app ? sameApp(setup, app).map((one) => one.id) : [takes];
+    const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
+    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono });
+  }
+  for (const { pickup, to, gainDb } of setup.sends) builder.edge(pickup, to, { what: 'send', gainDb });
+  for (const { id, hears = [] } of setup.destinations)
+    for (const device of hears) builder.edge(device, id, { what: 'heard here' });
+  return builder.finish();
+}
+
+/** The sources whose sound leaves their machine as one: those of the same app. */
+export function sameApp(setup: Setup, source: Source): Source[] {
+  if (source.app === undefined) return [source];
+  return setup.sources.filter((one) => one.app === source.app && one.machine === source.machine);
+}
+
+class GraphBuilder {
+  private readonly setup: Setup;
+  private readonly nodes: GraphNode[] = [];
+  private readonly edges: GraphEdge[] = [];
+  private readonly leaving: GraphEdge[][] = [];
+  private readonly indexOf = new Map<string, number>();
+
+  constructor(setup: Setup) {
+    this.setup = setup;
+  }
+
+  nameOf(id: string): string {
+    const at = this.indexOf.get(id);
+    return at === undefined ? id : this.nodes[at].place;
+  }
+
+  node(id: string, place: string, kind: NodeKind): void {
+    if (this.indexOf.has(id)) return;
+    this.indexOf.set(id, this.nodes.length);
+    this.nodes.push({ id, place, kind });
+    this.leaving.push([]);
+  }
+
+  edge(fromId: string, toId: string, values: { what: string } & Partial<GraphEdge>): void {
+    const from = this.indexOf.get(fromId);
+    const to = this.indexOf.get(toId);
+    if (from === undefined || to === undefined) return;
+    const delayMs = values.delayMs ?? 0;
+    const edge = {
+      from,
+      to,
+      what: values.what,
+      gainDb: values.gainDb ?? 0,
+      delayMs,
+      delayFrames: Math.round(delayMs * FRAMES_PER_MS),
+      mono: values.mono ?? false,
+      link: values.link ?? null,
+      driftPpm: values.driftPpm ?? 0,
+      cut: false,
+    };
+    this.edges.push(edge);
+    this.leaving[from].push(edge);
+  }
+
+  finish(): Graph {
+    const { nodes, edges, leaving, indexOf } = this;
+    const needsSearch = this.setup.mixes.length > 0 || this.setup.links.length > 0;
+    const loops = needsSearch ? cutLoops(nodes, leaving) : [];
+    return { nodes, edges, leaving, indexOf, loops };
+  }
+}
+
+/** Cuts every leg that closes a loop, in the order of the places, and returns the loops that there were. */
+function cutLoops(nodes: GraphNode[], leaving: GraphEdge[][]): string[][] {
+  const state = new Uint8Array(nodes.length);
+  const trail: number[] = [];
+  const loops: string[][] = [];
+  const visit = (node: number) => {
+    state[node] = 1;
+    trail.push(node);
+    for (const edge of leaving[node]) {
+      if (state[edge.to] === 1) {
+        edge.cut = true;
+        loops.push(trail.slice(trail.indexOf(edge.to)).map((one) => nodes[one].place));
+      } else if (state[edge.to] === 0) visit(edge.to);
+    }
+    trail.pop();
+    state[node] = 2;
+  };
+  for (let node = 0; node < nodes.length; node++) if (state[node] === 0) visit(node);
+  return loops;
+}

@@ -1,0 +1,89 @@
+import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
+import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
+
+/**
+ * Says what a creator must do by hand, on a real machine, so that an edit becomes true: one line for each step, empty for
+ * what Northfen does by itself (levels, wishes, sends). `setup` is the one that the edit is applied to.
+ */
+export function handworkOf(setup: Setup, edit: Edit): string[] {
+  if (edit.edit === 'batch') {
+    const fresh = freshNames(edit.edits);
+    const steps = edit.edits.flatMap((one) => stepsOf(one, (id) => fresh.get(id) ?? nameOf(setup, id)));
+    return [...new Set(steps)];
+  }
+  return stepsOf(edit, (id) => nameOf(setup, id));
+}
+
+function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
+  switch (edit.edit) {
+    case 'updateSource': {
+      const steps: string[] = [];
+      const { into, volumePercent } = edit.values;
+      if (into === DEFAULT_DEVICE) steps.push(`In ${name(edit.id)}, choose the default output.`);
+      else if (into !== undefined) steps.push(`In ${name(edit.id)}, choose “${name(into)}” as the output.`);
+      if (volumePercent !== undefined)
+        steps.push(`In ${name(edit.id)}, set the volume to ${volumePercent} %.`);
+      return steps;
+    }
+    case 'addDevice':
+      return [
+        `On ${name(edit.device.machine)}, add ${edit.device.kind === 'virtual' ? 'a virtual device' : 'a device'} “${edit.device.name}”.`,
+      ];
+    case 'addLink':
+      return [`Connect ${name(edit.link.from)} to ${name(edit.link.to)} (${edit.link.name}).`];
+    case 'updateLink':
+      return [
+        ...(edit.values.isolated ? [`Put an isolator into the line “${name(edit.id)}”.`] : []),
+        ...(edit.values.converted
+          ? [`Let the far end of “${name(edit.id)}” follow the sender’s clock, or convert.`]
+          : []),
+      ];
+    case 'addMix':
+      return [
+        `On ${name(edit.mix.machine)}, make a mix “${edit.mix.name}” of ${edit.mix.inputs.map(({ from }) => name(from)).join(', ')}.`,
+      ];
+    case 'updateMix':
+      return edit.values.into
+        ? [`Let the mix “${name(edit.id)}” play into ${edit.values.into.map(name).join(', ') || 'nothing'}.`]
+        : [];
+    case 'removeMix':
+      return [`Remove the mix “${name(edit.id)}”.`];
+    case 'setMixInput': {
+      const mix = `in the mix “${name(edit.mix)}”`;
+      if (edit.values === null) return [`Take ${name(edit.from)} out ${mix.replace('in the', 'of the')}.`];
+      return [edit.values.muted ? `Mute ${name(edit.from)} ${mix}.` : `Open ${name(edit.from)} ${mix}.`];
+    }
+    case 'addPickup':
+      return [`In the recorder, add a pickup of ${name(edit.pickup.takes)}.`];
+    case 'removePickup':
+      return [`In the recorder, remove ${name(edit.id)}.`];
+    case 'updatePickup':
+      return edit.clear?.includes('scenes') || edit.values.scenes
+        ? [
+            `In the recorder, let ${name(edit.id)} sound in ${edit.values.scenes ? edit.values.scenes.map(name).join(', ') : 'every scene'}.`,
+          ]
+        : [];
+    case 'updateMachine':
+      return edit.values.defaultOutput
+        ? [`On ${name(edit.id)}, make “${name(edit.values.defaultOutput)}” the default output.`]
+        : [];
+    case 'updateDestination':
+      return edit.values.hears
+        ? [`Let ${name(edit.id)} hear ${edit.values.hears.map(name).join(', ') || 'nothing'}.`]
+        : [];
+    default:
+      return [];
+  }
+}
+
+/** The names of things that a batch itself brings. */
+function freshNames(edits: SimpleEdit[]): Map<string, string> {
+  const names = new Map<string, string>();
+  for (const edit of edits) {
+    if (!edit.edit.startsWith('add') || !('id' in edit) || edit.id === undefined) continue;
+    const thing = Object.values(edit).find((value) => typeof value === 'object' && value !== null);
+    const name = (thing as { name?: string } | undefined)?.name;
+    if (name) names.set(edit.id, name);
+  }
+  return names;
+}

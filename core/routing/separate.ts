@@ -1,0 +1,220 @@
+import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
+import { newId } from '../setup/ids.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, type Setup, type Source } from '../setup/schema.ts';
+import type { Device } from '../setup/wiring.ts';
+import type { Candidate } from './candidates.ts';
+import { deviceOf } from './chainFindings.ts';
+import { sameApp } from './graph.ts';
+import { knownReach } from './knownReach.ts';
+
+/** The latency that a network link between two machines is given at first (ms). */
+const NETWORK_MS = 20;
+
+/**
+ * Returns ways to bring a source to the recorder apart from the others that it is fused with, and still to every place
+ * where it is wanted; not tried yet.
+ */
+export function separations(setup: Setup, source: Source): Candidate[] {
+  const own = sameApp(setup, source);
+  const name = source.app ?? source.name;
+  const shared = setup.pickups.filter(({ id }) => {
+    const carried = knownReach(setup).sourcesAt(id);
+    return carried.includes(source.id) && carried.some((other) => !own.some((one) => one.id === other));
+  });
+  if (shared.length === 0) return [];
+  const candidates: Candidate[] = [];
+  const isHere = source.machine === setup.recorder.machine;
+  if (source.kind !== 'microphone' && source.machine !== undefined) {
+    const onto = ontoOwnDevice(setup, source, own, name);
+    candidates.push({
+      label: isHere
+        ? `Give ${name} a virtual device of its own and pick that up`
+        : `Give ${name} a virtual device of its own, linked to the recorder’s machine`,
+      edits: resent(setup, own, onto.edits, onto.pickup),
+    });
+  }
+  candidates.push(...bypassed(setup, source, own));
+  return candidates;
+}
+
+/** The apps play into a new virtual device; it is heard where the old one was, and picked up by itself. */
+function ontoOwnDevice(setup: Setup, source: Source, own: Source[], name: string) {
+  const machine = source.machine as string;
+  const device = newId(setup, `${machine} ${name}`);
+  const old = deviceOf(setup, source);
+  const edits: SimpleEdit[] = [
+    { edit: 'addDevice', id: device, device: { name, machine, direction: 'out', kind: 'virtual' } },
+    ...own.map((one): SimpleEdit => ({ edit: 'updateSource', id: one.id, values: { into: device } })),
+    ...heardAsBefore(setup, old, device, name, machine),
+  ];
+  const pickup = newId(setup, `${name} pickup`);
+  let taken = device;
+  const recorder = setup.recorder.machine;
+  if (recorder !== undefined && recorder !== machine) {
+    taken = newId(setup, `${recorder} ${name}`);
+    const link = newId(setup, `${name} network`);
+    edits.push(
+      {
+        edit: 'addDevice',
+        id: taken,
+        device: { name, machine: recorder, direction: 'in', kind: 'virtual' },
+      },
+      {
+        edit: 'addLink',
+        id: link,
+        link: {
+          name: `${name} over the network`,
+          from: device,
+          to: taken,
+          kind: 'network',
+          latencyMs: NETWORK_MS,
+        },
+      },
+    );
+  }
+  edits.push({ edit: 'addPickup', id: pickup, pickup: { takes: taken, gainDb: 0 } });
+  return { edits, pickup };
+}
+
+/** Whatever took the old device in for ears (mixes on the way to headphones or friends) takes in the new one too. */
+function heardAsBefore(
+  setup: Setup,
+  old: string | undefined,
+  device: string,
+  name: string,
+  machine: string,
+): SimpleEdit[] {
+  if (old === undefined) return [];
+  const hearing = setup.destinations.filter((one) => one.hears?.includes(old));
+  const isTaken = setup.pickups.some((pickup) => pickup.takes === old);
+  const oldDevice = setup.devices.find((one) => one.id === old) as Device;
+  const mixes = setup.mixes.filter((mix) => mix.inputs.some(({ from }) => from === old));
+  const leads = setup.links.some((link) => link.from === old);
+  if (mixes.length > 0)
+    return mixes.map(
+      (mix): SimpleEdit => ({
+        edit: 'setMixInput',
+        mix: mix.id,
+        from: device,
+        values: { gainDb: mix.inputs.find(({ from }) => from === old)?.gainDb ?? 0 },
+      }),
+    );
+  if ((hearing.length > 0 || leads) && !isTaken)
+    return [
+      {
+        edit: 'addMix',
+        id: newId(setup, `${name} on`),
+        mix: {
+          name: `${name} to ${oldDevice.name}`,
+          machine,
+          inputs: [{ from: device, gainDb: 0 }],
+          into: [old],
+        },
+      },
+    ];
+  return hearing.map(
+    (one): SimpleEdit => ({
+      edit: 'updateDestination',
+      id: one.id,
+      values: { hears: [...(one.hears ?? []), device] },
+    }),
+  );
+}
+
+/** A source that reaches the recorder by a second pickup already is taken out of the mix in which it is fused. */
+function bypassed(setup: Setup, source: Source, own: Source[]): Candidate[] {
+  const reach = knownReach(setup);
+  const carrying = setup.pickups.filter(({ id }) => reach.sourcesAt(id).includes(source.id));
+  const isAlone = (id: string) => reach.sourcesAt(id).every((other) => own.some((one) => one.id === other));
+  const alone = carrying.find(({ id }) => isAlone(id));
+  if (!alone) return [];
+  const found: Candidate[] = [];
+  for (const mix of setup.mixes) {
+    for (const { from } of mix.inputs) {
+      const passing = reach.sourcesAt(from);
+      if (
+        from !== source.id &&
+        !(passing.includes(source.id) && passing.every((id) => own.some((one) => one.id === id)))
+      )
+        continue;
+      const edits: SimpleEdit[] = [{ edit: 'setMixInput', mix: mix.id, from, values: { muted: true } }];
+      found.push({
+        label: `Mute ${source.app ?? source.name} in the mix “${mix.name}”: it comes by a pickup of its own`,
+        edits: resent(setup, own, edits, alone.id),
+      });
+    }
+  }
+  return found;
+}
+
+/**
+ * Adds to edits of the wiring the sends that make intent true for the sources that came free, and takes back those of
+ * the shared pickups which nobody else needs.
+ */
+function resent(setup: Setup, own: Source[], edits: SimpleEdit[], pickup: string): SimpleEdit[] {
+  const after = edits.reduce<Setup>(applyEdit, setup);
+  const reach = knownReach(after);
+  const sends: SimpleEdit[] = [];
+  const wishes = new Map(setup.intent.map((wish) => [`${wish.source} ${wish.destination}`, wish.gainDb]));
+  const wanted = (id: string, place: string) => wishes.get(`${id} ${place}`);
+  for (const place of reach.destinations) {
+    if (place.feedId === null || place.track === null) continue;
+    const feed = place.feedId;
+    const [first] = own.flatMap((one) => {
+      const gainDb = wanted(one.id, place.id);
+      return gainDb === undefined ? [] : [gainDb - one.levelDb - arrivingDb(after, pickup, one.id)];
+    });
+    const has = after.sends.find((one) => one.pickup === pickup && one.to === feed);
+    if (first !== undefined && !has)
+      sends.push({ edit: 'setSend', pickup, to: feed, gainDb: clampDb(first) });
+    for (const other of after.pickups) {
+      if (other.id === pickup) continue;
+      const before = knownReach(setup).sourcesAt(other.id);
+      if (!before.some((id) => own.some((one) => one.id === id))) continue;
+      const left = reach.sourcesAt(other.id);
+      const gains = left.flatMap((id) => {
+        const source = after.sources.find((one) => one.id === id);
+        const gainDb = wanted(id, place.id);
+        return gainDb === undefined || !source
+          ? []
+          : [gainDb - source.levelDb - arrivingDb(after, other.id, id)];
+      });
+      const open = after.sends.some((one) => one.pickup === other.id && one.to === feed);
+      if (gains.length === 0 && open)
+        sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: null });
+      if (gains.length > 0 && !open)
+        sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: clampDb(Math.max(...gains)) });
+    }
+  }
+  return [...edits, ...dedupe(sends)];
+}
+
+/** The gain that a source has picked up on its way to a pickup, without its own level (dB). */
+function arrivingDb(setup: Setup, pickup: string, sourceId: string): number {
+  const probe = 'northfen-probe';
+  const tried: Setup = {
+    ...setup,
+    tracks: [
+      ...setup.tracks,
+      { id: probe, name: probe, uses: ['file'], purpose: 'reference', codec: 'pcm-s24', layout: 'stereo' },
+    ],
+    sends: [{ pickup, to: probe, gainDb: 0 }],
+  };
+  const source = setup.sources.find((one) => one.id === sourceId);
+  return (knownReach(tried).at(sourceId, probe)?.gainDb ?? 0) - (source?.levelDb ?? 0);
+}
+
+function dedupe(edits: SimpleEdit[]): SimpleEdit[] {
+  const seen = new Set<string>();
+  return edits.filter((one) => {
+    if (one.edit !== 'setSend') return true;
+    const key = `${one.pickup} ${one.to}`;
+    if (seen.has(key)) return false;
+    seen.add(key);
+    return true;
+  });
+}
+
+function clampDb(gainDb: number): number {
+  return Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, Math.round(gainDb * 1e6) / 1e6));
+}
