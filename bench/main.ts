@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { seededRandom } from '../core/demo/random.ts';
 import { recordSound } from '../core/demo/records.ts';
 import { compile } from '../core/engine/compile.ts';
-import type { Stereo } from '../core/engine/mixer.ts';
+import type { Stereo } from '../core/engine/planes.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
 import { findingsOf } from '../core/routing/findings.ts';

@@ -1,4 +1,5 @@
-import { type Finding, findingsOf } from '../core/routing/findings.ts';
+import type { Finding } from '../core/routing/finding.ts';
+import { findingsOf } from '../core/routing/findings.ts';
 import { remediesFor } from '../core/routing/remedies.ts';
 import { printJson, printLines } from './print.ts';
 import { loadSetup, today } from './setupFile.ts';

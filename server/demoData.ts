@@ -3,12 +3,13 @@ import { copyFile, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { DEMO_SOUNDS, DEMO_VOICES } from '../core/demo/sounds.ts';
+import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import type { ServerContext } from './context.ts';
 import { inspectMedia } from './media/inspectMedia.ts';
 import { TakeWriter } from './media/takeWriter.ts';
 
 /**
- * Fills an empty data folder with the demo: nine recordings and three setups. Does nothing where there is a setup
+ * Fills an empty data folder with the demo: nine recordings and four setups. Does nothing where there is a setup
  * already.
  * @param voicesDir the folder of the voices that are shipped
  */
@@ -30,6 +31,7 @@ export async function createDemoData(
     await register(context, file, name);
   }
   context.setups.create(regattaWithFaults(), 'regatta-evening');
+  context.setups.create(twoMachinesWithFaults(), 'two-machines');
   context.setups.create(regattaMadeRight(), 'regatta-made-right');
   context.setups.create(voiceOver(), 'voice-over');
 }

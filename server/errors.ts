@@ -2,7 +2,7 @@ import type { ErrorRequestHandler } from 'express';
 import { ZodError } from 'zod';
 import { EditError } from '../core/setup/edits.ts';
 import { describeProblems, problemOf, SetupFileError } from '../core/setup/file.ts';
-import type { Problem } from '../core/setup/rules.ts';
+import type { Problem } from '../core/setup/problem.ts';
 import { HttpError } from './httpError.ts';
 import { DiskFullError } from './media/diskFile.ts';
 import { MediaError } from './media/mediaError.ts';

@@ -1,4 +1,4 @@
-import type { Problem } from '../core/setup/rules.ts';
+import type { Problem } from '../core/setup/problem.ts';
 
 /** An error that has an answer: the status, a code for programs, a message for people, and the fields concerned. */
 export class HttpError extends Error {

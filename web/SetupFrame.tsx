@@ -57,9 +57,9 @@ export function SetupFrame() {
   }
   return (
     <SetupContext value={open}>
-      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)]">
+      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
         <Header />
-        <main className="min-h-0 overflow-auto">
+        <main className="relative min-h-0 overflow-auto">
           <Outlet />
         </main>
       </div>

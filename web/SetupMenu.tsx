@@ -3,19 +3,13 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { deleteSetup, importSetup, type StartFrom, startSetup, useSetupList } from './api/setups.ts';
+import { START_NAMES, STARTS } from '../core/demo/starts.ts';
+import { deleteSetup, importSetup, startSetup, useSetupList } from './api/setups.ts';
 import type { StoredSetup } from './api/types.ts';
 import { Button, NameField } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
 import { Sheet } from './parts/Sheet.tsx';
 import { useSetup } from './setupContext.tsx';
-
-const STARTS: [StartFrom, string][] = [
-  ['blank', 'An empty setup'],
-  ['regatta-with-faults', 'The regatta with its faults'],
-  ['regatta-made-right', 'The regatta made right'],
-  ['voice-over', 'A plain voice-over'],
-];
 
 const itemClass =
   'flex cursor-default items-center justify-between gap-6 px-3 py-1 outline-none data-[highlighted]:bg-water data-[highlighted]:text-paper';
@@ -74,9 +68,9 @@ export function SetupMenu() {
             <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">
               Start another from
             </DropdownMenu.Label>
-            {STARTS.map(([from, label]) => (
+            {START_NAMES.map((from) => (
               <DropdownMenu.Item key={from} className={itemClass} onSelect={() => attempt(startSetup(from))}>
-                {label}
+                {STARTS[from].name}
               </DropdownMenu.Item>
             ))}
             <DropdownMenu.Item className={itemClass} onSelect={() => file.current?.click()}>

@@ -5,10 +5,12 @@ import { ReachScreen } from './screens/reach/ReachScreen.tsx';
 import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
 import { StartScreen } from './screens/start/StartScreen.tsx';
 import { TakesScreen } from './screens/takes/TakesScreen.tsx';
+import { WiringScreen } from './screens/wiring/WiringScreen.tsx';
 import { STATIONS } from './stations.ts';
 
 const SCREENS: Record<string, React.ReactElement> = {
   sources: <SourcesScreen />,
+  wiring: <WiringScreen />,
   reach: <ReachScreen />,
   takes: <TakesScreen />,
 };

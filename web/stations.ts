@@ -1,12 +1,7 @@
 /** The stations of the work, in order. `promise` says what one will hold that is still to come. */
 export const STATIONS: { path: string; name: string; promise: string | null }[] = [
   { path: 'sources', name: 'Sources', promise: null },
-  {
-    path: 'wiring',
-    name: 'Wiring',
-    promise:
-      'Which device each app plays into, which mixes and devices carry it, and what the recorder picks up – over two machines and a desk. Until then every source has one pickup of its own, so the board shows what its sends do.',
-  },
+  { path: 'wiring', name: 'Wiring', promise: null },
   { path: 'reach', name: 'Reach', promise: null },
   {
     path: 'balance',

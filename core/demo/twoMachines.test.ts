@@ -35,15 +35,6 @@ describe('the two machines', () => {
     for (let step = 0; findings.length > 0; step++) {
       expect(step).toBeLessThan(20);
       const [remedy] = remediesFor(setup, findings[0], TODAY);
-      console.log(
-        findings.length,
-        findings[0].code,
-        '|',
-        findings[0].message,
-        '→',
-        remedy?.label,
-        remedy?.handwork,
-      );
       expect(remedy).toBeDefined();
       const stops = findings.filter(({ severity }) => severity === 'stop').length;
       setup = parseSetup(applyEdit(setup, remedy.edit));

@@ -1,4 +1,4 @@
-import type { Stereo } from './mixer.ts';
+import type { Stereo } from './planes.ts';
 
 const { floor, max, min } = Math;
 

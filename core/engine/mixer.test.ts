@@ -4,7 +4,8 @@ import { regattaMadeRight } from '../demo/setups.ts';
 import { reachOf } from '../routing/reach.ts';
 import { sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
-import { BLOCK_FRAMES, Mixer, RAMP_FRAMES, type Stereo } from './mixer.ts';
+import { Mixer, RAMP_FRAMES } from './mixer.ts';
+import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 const FRAMES = 20 * BLOCK_FRAMES;

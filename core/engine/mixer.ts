@@ -1,16 +1,10 @@
 import type { Schedule } from './compile.ts';
 import { DelayLine } from './delayLine.ts';
 import { addHum } from './hum.ts';
+import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 
-/** The engine works at this rate (Hz). */
-export const SAMPLE_RATE = 48_000;
-/** Frames in a block. */
-export const BLOCK_FRAMES = 128;
 /** A gain that is moved reaches its new value after this many frames (10 ms). */
 export const RAMP_FRAMES = 480;
-
-/** Two planes of equal length. */
-export type Stereo = readonly [Float32Array, Float32Array];
 
 /**
  * Mixes blocks after a schedule. It keeps the state of gain ramps and delays, so one mixer is used for one pass over the
@@ -178,11 +172,6 @@ export class Mixer {
     this.current[operation] = gain;
     this.left[operation] = left;
   }
-}
-
-/** Returns two silent planes. */
-export function newStereo(frames: number): Stereo {
-  return [new Float32Array(frames), new Float32Array(frames)];
 }
 
 /** Adds two scaled inputs at once, which halves the traffic to the output. */

@@ -1,5 +1,6 @@
 import type { Schedule } from './compile.ts';
-import { BLOCK_FRAMES, Mixer, newStereo, type Stereo } from './mixer.ts';
+import { Mixer } from './mixer.ts';
+import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 
 /**
  * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output

@@ -8,7 +8,7 @@ import { noise, rms } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { DelayLine } from './delayLine.ts';
 import { HUM_DB } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './mixer.ts';
+import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 /** What each bus gives back when one source of a setup makes one click (a frame of 1 on both sides) at frame 0. */

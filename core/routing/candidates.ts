@@ -2,7 +2,7 @@ import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import type { Pickup, Setup, Source, Track } from '../setup/schema.ts';
 import { type Destination, destinationsOf, trackLimitOf } from './destinations.ts';
-import type { Finding } from './findings.ts';
+import type { Finding } from './finding.ts';
 import { knownReach } from './knownReach.ts';
 
 /** Edits that may remove a finding, with the words that a creator would use for them; not tried yet. */

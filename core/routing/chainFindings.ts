@@ -1,5 +1,6 @@
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
-import { type Finding, finding, placeName, type Survey } from './findings.ts';
+import { type Finding, finding, placeName, type Survey } from './finding.ts';
+import { canPart } from './fused.ts';
 import type { GraphEdge } from './graph.ts';
 import { type Arrival, type Reach, reachOf } from './reach.ts';
 
@@ -159,14 +160,6 @@ function* fused({ setup, reach, intent }: Survey): Generator<Finding> {
       { source: first.wanted[0], destination: first.place.id, detail: pickup.id },
     );
   }
-}
-
-/** Tells whether some pickup carries the one source without the other. */
-export function canPart(setup: Setup, reach: Reach, one: string, other: string): boolean {
-  return setup.pickups.some(({ id }) => {
-    const carried = reach.sourcesAt(id);
-    return carried.includes(one) && !carried.includes(other);
-  });
 }
 
 function* sceneGaps({ setup, reach, intent }: Survey): Generator<Finding> {

@@ -2,7 +2,7 @@ import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Candidate } from './candidates.ts';
 import { deviceOf } from './chainFindings.ts';
-import type { Finding } from './findings.ts';
+import type { Finding } from './finding.ts';
 import { knownReach } from './knownReach.ts';
 import { separations } from './separate.ts';
 

@@ -2,55 +2,9 @@ import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { chainFindings, whereItStops } from './chainFindings.ts';
 import { type Destination, trackLimitOf } from './destinations.ts';
-import { type Intent, intentOf } from './intent.ts';
+import { FINDING_CODES, type Finding, finding, placeName, type Severity, type Survey } from './finding.ts';
+import { intentOf } from './intent.ts';
 import { type Arrival, AUDIBLE_DB, type Reach, type RouteCard, reachOf } from './reach.ts';
-
-export const FINDING_CODES = [
-  'leak.live',
-  'leak.vod',
-  'leak.upload',
-  'feedback',
-  'echo.party',
-  'uses',
-  'track-limit',
-  'scene-gap',
-  'missing',
-  'swallowed',
-  'fused',
-  'doubled',
-  'echo.self',
-  'unwanted',
-  'no-own-track',
-  'hum-risk',
-  'drift',
-  'rate-mismatch',
-  'on-default',
-  'player-volume',
-] as const;
-export type FindingCode = (typeof FINDING_CODES)[number];
-export type Severity = 'stop' | 'warn' | 'note';
-
-/** A difference between what is wanted and what arrives; `paths` are the route cards that cause it. */
-export interface Finding {
-  /** Stable while the same difference stands: code, source and destination. */
-  id: string;
-  code: FindingCode;
-  severity: Severity;
-  message: string;
-  source: string | null;
-  destination: string | null;
-  paths: RouteCard[];
-}
-
-/** What the rules look at. */
-export interface Survey {
-  setup: Setup;
-  reach: Reach;
-  intent: Intent;
-  today: string;
-  /** The sources that arrive at each edit track of the file, by destination. */
-  onEditTracks: Map<Destination, Source[]>;
-}
 
 const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
 
@@ -89,18 +43,6 @@ function atLevel(gainDb: number): string {
   return Math.abs(gainDb) < 0.05
     ? 'at full level (0.0 dB)'
     : `at ${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
-}
-
-/** Makes a finding; `detail` sets findings apart that share code, source and destination. */
-export function finding(
-  code: FindingCode,
-  severity: Severity,
-  message: string,
-  about: { source?: string; destination?: string; paths?: RouteCard[]; detail?: string } = {},
-): Finding {
-  const { source = null, destination = null, paths = [], detail = '' } = about;
-  const id = [code, source ?? '', destination ?? '', detail].join(':').replace(/:+$/, '');
-  return { id, code, severity, message, source, destination, paths };
 }
 
 function* arrivalFindings(
@@ -278,11 +220,4 @@ function* setupFindings({ setup }: Survey): Generator<Finding> {
       },
     );
   }
-}
-
-/** Names a destination within a sentence. */
-export function placeName(destination: Destination): string {
-  return destination.kind === 'file'
-    ? `track ${destination.trackNumber}, “${destination.name}”`
-    : destination.name;
 }

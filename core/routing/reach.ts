@@ -185,7 +185,12 @@ class ArrivalOf implements Arrival {
     const { source, destination } = this;
     const own: Step[] = [[source.name, 'level of the source', source.levelDb, 0]];
     if (source.volumePercent !== undefined && source.volumePercent !== 100)
-      own.push([source.name, `its own volume, ${source.volumePercent} %`, volumeDb(source), 0]);
+      own.push([
+        `${source.name}, turned to ${source.volumePercent} %`,
+        'its own volume',
+        volumeDb(source),
+        0,
+      ]);
     const legs = edgesOf(path).flatMap((edge): Step[] => {
       const { place, kind } = this.graph.nodes[edge.to];
       if (kind === 'ears' && edge.what === 'heard here') return [];

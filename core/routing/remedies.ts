@@ -1,10 +1,12 @@
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
-import type { Setup } from '../setup/schema.ts';
+import type { Setup, Source } from '../setup/schema.ts';
 import { type Candidate, candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
-import { type Finding, findingsOf } from './findings.ts';
+import type { Finding } from './finding.ts';
+import { findingsOf } from './findings.ts';
 import { handworkOf } from './handwork.ts';
+import { separations } from './separate.ts';
 
 /** A change that removes a finding: what to do, in words, and the edit that does it. */
 export interface Remedy {
@@ -59,15 +61,28 @@ export function remediesFor(setup: Setup, finding: Finding, today: string): Reme
   return ranked.slice(0, OFFERED).map(({ remedy }) => remedy);
 }
 
-/** Tries candidates for one finding. */
+/**
+ * Returns ways to bring a source to the recorder apart from those that it is fused with, the one that takes the least
+ * work by hand first; none raises a stop-finding.
+ */
+export function separationsOf(setup: Setup, source: Source, today: string): Remedy[] {
+  const trial = new Trial(setup, null, today);
+  return separations(setup, source)
+    .flatMap((candidate, order) => trial.of(candidate, order))
+    .sort((a, b) => a.added - b.added || a.cost - b.cost)
+    .map(({ remedy }) => remedy);
+}
+
+/** Tries candidates for one finding, or (without one) just whether they can be done. */
 class Trial {
   private readonly before: Map<string, Finding>;
   private readonly setup: Setup;
-  private readonly finding: Finding;
+  private readonly finding: Finding | null;
   private readonly today: string;
+  /** What setups came out so far, but for what is wanted: two ways to one end are offered once. */
   private readonly seen = new Set<string>();
 
-  constructor(setup: Setup, finding: Finding, today: string) {
+  constructor(setup: Setup, finding: Finding | null, today: string) {
     this.setup = setup;
     this.finding = finding;
     this.today = today;
@@ -75,14 +90,15 @@ class Trial {
   }
 
   of({ label, edits }: Candidate, order: number): Tried[] {
-    const key = JSON.stringify(edits);
-    if (edits.length === 0 || this.seen.has(key)) return [];
-    this.seen.add(key);
+    if (edits.length === 0) return [];
     const edit = asEdit(label, edits);
     const after = attempt(this.setup, edit);
     if (!after) return [];
     const findings = findingsOf(after, this.today);
-    if (findings.some((one) => one.id === this.finding.id)) return [];
+    if (findings.some((one) => one.id === this.finding?.id)) return [];
+    const key = `${JSON.stringify([after.sends, after.mixes, after.pickups, after.sources, after.tracks])} ${findings.length}`;
+    if (after.sends !== this.setup.sends && this.seen.has(key)) return [];
+    this.seen.add(key);
     const added = findings.filter((one) => !this.before.has(one.id));
     if (added.some((one) => one.severity === 'stop')) return [];
     const handwork = handworkOf(this.setup, edit);
@@ -90,7 +106,10 @@ class Trial {
       {
         remedy: { label, edit, handwork, findingsAfter: findings.length },
         added: added.length,
-        cost: handwork.length * HAND_COST + (givesUp(this.finding, edits) ? GIVING_UP : 0) + order / 10,
+        cost:
+          handwork.length * HAND_COST +
+          (this.finding && givesUp(this.finding, edits) ? GIVING_UP : 0) +
+          order / 10,
       },
     ];
   }

@@ -1,4 +1,4 @@
-import type { Problem } from './rules.ts';
+import type { Problem } from './problem.ts';
 
 /** Thrown when an edit names a thing that is not in the setup, or would break a rule of it. */
 export class EditError extends Error {

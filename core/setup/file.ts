@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import { migrateSetup } from './migrations.ts';
-import { brokenRules, type Problem } from './rules.ts';
+import type { Problem } from './problem.ts';
+import { brokenRules } from './rules.ts';
 import { SETUP_VERSION, type Setup, SetupSchema } from './schema.ts';
 
 /** Thrown when a setup file is refused; `problems` names each field and the rule that it breaks. */

@@ -1,12 +1,7 @@
 import { NAMED_LISTS } from './ids.ts';
+import type { Problem } from './problem.ts';
 import { DEFAULT_DEVICE, type Setup } from './schema.ts';
 import { brokenWiring } from './wiringRules.ts';
-
-/** A rule of the setup that does not hold: the field, as a path into the file, and what is to be done. */
-export interface Problem {
-  field: string;
-  rule: string;
-}
 
 /**
  * Returns every cross-reference of the setup that does not hold (the schema has been met before): ids that are

@@ -79,8 +79,8 @@ describe('the setup file', () => {
     ],
     [
       'a newer version',
-      (setup) => Object.assign(setup, { version: 2 }),
-      /^version: is 2, but this Northfen reads up to version 1; open the file with a newer/,
+      (setup) => Object.assign(setup, { version: 3 }),
+      /^version: is 3, but this Northfen reads up to version 2; open the file with a newer/,
     ],
     [
       'another format',
@@ -120,6 +120,14 @@ describe('the setup file', () => {
     const page = readFileSync(new URL('../../docs/setup-file.md', import.meta.url), 'utf8');
     const setup = readSetupFile(page.split('```json\n')[1].split('```')[0]);
     expect(findingsOf(setup, '2026-05-01')).toEqual([]);
+  });
+
+  test('opens a file of version 1, in which every pickup took one source', () => {
+    const { machines: _m, devices: _d, links: _l, mixes: _x, scenes: _s, ...rest } = regattaMadeRight();
+    const pickups = rest.pickups.map(({ takes, ...pickup }) => ({ ...pickup, source: takes }));
+    const old = readSetupFile(JSON.stringify({ ...rest, version: 1, pickups }));
+    expect(old).toEqual(regattaMadeRight());
+    expect(findingsOf(old, '2026-05-01')).toEqual([]);
   });
 
   test('the JSON Schema in docs is the one that the code makes', () => {

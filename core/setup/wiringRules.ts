@@ -1,4 +1,4 @@
-import type { Problem } from './rules.ts';
+import type { Problem } from './problem.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
 import type { Device, Machine, Mix } from './wiring.ts';
 

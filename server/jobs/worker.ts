@@ -1,4 +1,6 @@
 import { setTimeout } from 'node:timers/promises';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import type { MessagePort } from 'node:worker_threads';
 import { runTask, type Tasks } from './tasks.ts';
 
@@ -19,6 +21,14 @@ export interface WorkerFailure {
 
 /** How long native work that was under way may take to end (ms): the decoding of a packet takes a fraction of one. */
 const SETTLE_MS = 50;
+
+/** A long task leaves garbage that would stay while the next one, on another thread, needs memory. */
+const collectGarbage = exposedCollector();
+
+function exposedCollector(): () => void {
+  setFlagsFromString('--expose-gc');
+  return runInNewContext('gc');
+}
 
 /**
  * Runs one task on a worker thread; a failure comes back as data. Any message on the port stops the task at its next
@@ -46,6 +56,7 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
     } satisfies WorkerFailure;
   } finally {
     await setTimeout(SETTLE_MS);
+    collectGarbage();
     port.close();
   }
 }

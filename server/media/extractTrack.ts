@@ -1,6 +1,6 @@
 import { access, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Stereo } from '../../core/engine/mixer.ts';
+import type { Stereo } from '../../core/engine/planes.ts';
 import { AudioFile } from './audioFile.ts';
 import { TakeWriter } from './takeWriter.ts';
 

@@ -1,4 +1,4 @@
-import type { Stereo } from '../../core/engine/mixer.ts';
+import type { Stereo } from '../../core/engine/planes.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';

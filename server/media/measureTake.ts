@@ -1,5 +1,5 @@
 import { setImmediate } from 'node:timers/promises';
-import type { Stereo } from '../../core/engine/mixer.ts';
+import type { Stereo } from '../../core/engine/planes.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import { type Loudness, LoudnessMeter } from '../../core/measure/loudness.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';

@@ -1,4 +1,4 @@
-import type { Stereo } from '../../core/engine/mixer.ts';
+import type { Stereo } from '../../core/engine/planes.ts';
 import { foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile, type OpenOptions } from './audioFile.ts';
 import { Resampler } from './resample.ts';

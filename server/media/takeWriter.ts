@@ -6,7 +6,7 @@ import {
   Output,
   WavOutputFormat,
 } from 'mediabunny';
-import type { Stereo } from '../../core/engine/mixer.ts';
+import type { Stereo } from '../../core/engine/planes.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
 import { prepareMediaLibrary } from './library.ts';

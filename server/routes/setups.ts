@@ -1,26 +1,19 @@
 import { rm } from 'node:fs/promises';
 import express, { Router } from 'express';
 import { z } from 'zod';
-import { regattaMadeRight, regattaWithFaults, voiceOver } from '../../core/demo/setups.ts';
-import { blankSetup } from '../../core/setup/blank.ts';
+import { START_NAMES, STARTS } from '../../core/demo/starts.ts';
 import { EditSchema } from '../../core/setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../../core/setup/file.ts';
-import { NameSchema, type Setup } from '../../core/setup/schema.ts';
+import { NameSchema } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
 import { takeFolder } from '../jobs/renders.ts';
 
 const StartSchema = z.strictObject({
-  from: z.enum(['blank', 'regatta-with-faults', 'regatta-made-right', 'voice-over']),
+  from: z.enum(START_NAMES),
   name: NameSchema.optional(),
 });
 const RevisionSchema = z.strictObject({ revision: z.number().int().min(1) });
 const EditRequestSchema = z.strictObject({ revision: z.number().int().min(1), edit: EditSchema });
-
-const STARTS: Record<Exclude<z.infer<typeof StartSchema>['from'], 'blank'>, () => Setup> = {
-  'regatta-with-faults': regattaWithFaults,
-  'regatta-made-right': regattaMadeRight,
-  'voice-over': voiceOver,
-};
 
 /** Setups: list, start, import, edit, undo, redo, export, delete. */
 export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): Router {
@@ -36,7 +29,7 @@ export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): 
 
   router.post('/', express.json(), (request, response) => {
     const { from, name } = StartSchema.parse(request.body);
-    const setup = from === 'blank' ? blankSetup(name ?? 'New setup') : STARTS[from]();
+    const setup = STARTS[from].make();
     const stored = setups.create(name ? { ...setup, name } : setup);
     events.send('setups', {});
     response.status(201).json(stored);

@@ -31,7 +31,12 @@ export class TakeStore {
       | TakeRow
       | undefined;
     const { setup, tracks, proof, ...rest } = orNotFound(row, 'take');
-    return { ...rest, setup: migrateSetup(JSON.parse(setup)) as unknown as Setup, tracks: JSON.parse(tracks), proof: JSON.parse(proof) };
+    return {
+      ...rest,
+      setup: migrateSetup(JSON.parse(setup)) as unknown as Setup,
+      tracks: JSON.parse(tracks),
+      proof: JSON.parse(proof),
+    };
   }
 
   add(take: Omit<Take, 'createdAt'>): Take {

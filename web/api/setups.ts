@@ -1,5 +1,6 @@
 import { type QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
+import type { StartFrom } from '../../core/demo/starts.ts';
 import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
 import { useNotify } from '../parts/notices.tsx';
 import { ApiError, request } from './client.ts';
@@ -112,8 +113,6 @@ function queueFor(client: QueryClient, id: string): EditQueue {
 export function isSaving(id: string): boolean {
   return queues.get(id)?.busy ?? false;
 }
-
-export type StartFrom = 'blank' | 'regatta-with-faults' | 'regatta-made-right' | 'voice-over';
 
 export function startSetup(from: StartFrom, name?: string): Promise<StoredSetup> {
   return request('/setups', { method: 'POST', json: { from, name } });

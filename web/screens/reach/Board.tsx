@@ -1,6 +1,7 @@
 import { clsx } from 'clsx';
 import { type KeyboardEvent, useEffect, useRef } from 'react';
 import type { Destination } from '../../../core/routing/destinations.ts';
+import type { FusedGroup } from '../../../core/routing/fused.ts';
 import { CLEARANCE_PRESETS, presetOf } from '../../../core/setup/clearance.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { type CellState, describeCell } from './cells.ts';
@@ -13,7 +14,10 @@ const CELL_REM = 3.7;
 const FEW_ROWS = 10;
 
 const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] = [
-  { title: 'Ears', holds: ({ kind }) => kind === 'headphones' || kind === 'friends' },
+  {
+    title: 'Ears',
+    holds: ({ kind }) => kind === 'headphones' || kind === 'loudspeakers' || kind === 'friends',
+  },
   { title: 'On air', holds: ({ kind }) => kind === 'live' || kind === 'vod' },
   { title: 'In the file', holds: ({ kind }) => kind === 'file' },
 ];
@@ -23,6 +27,8 @@ interface BoardProps {
   destinations: Destination[];
   /** The sources that have no track of their own, though they are to have one. */
   alone: Set<string>;
+  /** The sources that no send can tell apart. */
+  fused: FusedGroup[];
   cellAt: (source: Source, destination: Destination) => CellState;
   at: Place;
   typed: string | null;
@@ -38,6 +44,7 @@ export function Board({
   sources,
   destinations,
   alone,
+  fused,
   cellAt,
   at,
   typed,
@@ -81,9 +88,13 @@ export function Board({
                 row === at.row && 'text-water',
               )}
             >
+              <FusedBracket groups={fused} sources={sources} row={row} />
               <span className="block truncate leading-tight font-semibold">{source.name}</span>
               <span className="block truncate text-xs leading-tight text-soft">
                 {clearanceWord(source)}
+                {fused.some((group) => group.sources.includes(source.id)) && (
+                  <span className="font-semibold text-heather"> · fused</span>
+                )}
                 {alone.has(source.id) && <span className="font-semibold text-reed"> · no own track</span>}
               </span>
             </th>
@@ -122,6 +133,29 @@ export function Board({
       </tbody>
     </table>
   );
+}
+
+/** A bracket beside the rows that are fused: it opens at the first, closes at the last, and passes others by dotted. */
+function FusedBracket({ groups, sources, row }: { groups: FusedGroup[]; sources: Source[]; row: number }) {
+  return groups.map((group, index) => {
+    const rows = sources.flatMap(({ id }, at) => (group.sources.includes(id) ? [at] : []));
+    const [first, last] = [rows[0], rows[rows.length - 1]];
+    if (row < first || row > last) return null;
+    const isIn = rows.includes(row);
+    return (
+      <span
+        key={group.pickup}
+        aria-hidden="true"
+        style={{ right: `${2 + index * 5}px` }}
+        className={clsx(
+          'absolute w-1.5 border-r-2 border-heather',
+          row === first ? 'top-2 border-t-2' : 'top-0',
+          row === last ? 'bottom-2 border-b-2' : '-bottom-px',
+          !isIn && 'border-dotted',
+        )}
+      />
+    );
+  });
 }
 
 function BoardHead({

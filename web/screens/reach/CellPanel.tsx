@@ -17,10 +17,23 @@ interface CellPanelProps {
   media: Media | undefined;
   onSet: (gainDb: number) => void;
   onToggle: () => void;
+  /** The names of the sources that no pickup tells apart from this one. */
+  fusedWith: string | null;
+  onSeparate: () => void;
 }
 
 /** The cell that is chosen: wanted, arriving, its level to change, and its route card. */
-export function CellPanel({ source, destination, cell, reach, media, onSet, onToggle }: CellPanelProps) {
+export function CellPanel({
+  source,
+  destination,
+  cell,
+  reach,
+  media,
+  onSet,
+  onToggle,
+  fusedWith,
+  onSeparate,
+}: CellPanelProps) {
   const arrival = reach.at(source.id, destination.id);
   const isOpen = cell.gainDb !== null;
   const lufs = media?.integratedLufs;
@@ -43,6 +56,23 @@ export function CellPanel({ source, destination, cell, reach, media, onSet, onTo
       </p>
       {cell.gainDb !== null && (
         <LevelSlider gainDb={cell.gainDb} label={`${source.name} at ${destination.name}`} onSet={onSet} />
+      )}
+      {arrival?.doubling && (
+        <p className="text-sm text-reed">
+          {arrival.paths.length} copies arrive: {formatDb(arrival.doubling.gainChangeDb)} dB
+          {arrival.doubling.firstNotchHz !== null &&
+            `, and the first notch is at ${arrival.doubling.firstNotchHz.toFixed(0)} Hz`}
+          .
+        </p>
+      )}
+      {fusedWith && (
+        <p className="flex items-start justify-between gap-2 text-sm">
+          <span>
+            <strong className="text-heather">fused</strong> with {fusedWith}: a level set here moves them
+            together.
+          </span>
+          <Button onClick={onSeparate}>Separate …</Button>
+        </p>
       )}
       {arrival?.paths.map((card, index) => (
         <RouteCardView key={index} card={card} />

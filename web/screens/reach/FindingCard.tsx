@@ -1,5 +1,5 @@
 import { useMemo, useState } from 'react';
-import type { Finding } from '../../../core/routing/findings.ts';
+import type { Finding } from '../../../core/routing/finding.ts';
 import { remediesFor } from '../../../core/routing/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
@@ -53,14 +53,30 @@ function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCa
           <li key={remedy.label} className="flex items-start justify-between gap-2">
             <span className="leading-snug">
               {remedy.label}
+              {remedy.handwork.length > 0 && (
+                <ol className="my-1 list-decimal space-y-0.5 border-l-2 border-reed pl-6 text-[13px]">
+                  {remedy.handwork.map((step) => (
+                    <li key={step}>{step}</li>
+                  ))}
+                </ol>
+              )}
               <span className="block text-xs text-soft">
+                {remedy.handwork.length > 0 && 'by hand, '}
                 {remedy.findingsAfter === 0
                   ? 'then no finding is left'
                   : `then ${remedy.findingsAfter} ${remedy.findingsAfter === 1 ? 'finding is' : 'findings are'} left`}
               </span>
             </span>
-            <Button weight={index === 0 ? 'main' : 'plain'} onClick={() => onApply(remedy.edit)}>
-              Apply
+            <Button
+              weight={index === 0 ? 'main' : 'plain'}
+              title={
+                remedy.handwork.length > 0
+                  ? 'Assume that these steps are done; the set-up sheet keeps them'
+                  : undefined
+              }
+              onClick={() => onApply(remedy.edit)}
+            >
+              {remedy.handwork.length > 0 ? 'Done' : 'Apply'}
             </Button>
           </li>
         ))}

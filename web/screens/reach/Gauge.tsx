@@ -14,6 +14,7 @@ const WATER: Record<CellState['verdict'], string> = {
   open: 'text-water-pale',
   leak: 'text-clay-pale',
   stray: 'text-heather-pale',
+  twice: 'text-reed-pale',
   dry: 'text-transparent',
   closed: 'text-transparent',
 };
@@ -24,6 +25,7 @@ export const VERDICT_WORDS: Record<CellState['verdict'], string | null> = {
   closed: null,
   leak: 'leak',
   stray: 'stray',
+  twice: 'twice',
   dry: 'dry',
 };
 
@@ -67,6 +69,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
               'mt-0.5 text-[11px] font-semibold',
               cell.verdict === 'leak' && 'text-clay',
               cell.verdict === 'stray' && 'text-heather',
+              cell.verdict === 'twice' && 'text-reed',
               cell.verdict === 'dry' && 'mt-4 text-reed',
             )}
           >

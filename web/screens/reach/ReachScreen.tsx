@@ -4,12 +4,14 @@ import { Link } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
 import { findingsOf } from '../../../core/routing/findings.ts';
+import { type FusedGroup, fusedGroups } from '../../../core/routing/fused.ts';
 import { intentOf } from '../../../core/routing/intent.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
-import type { Source } from '../../../core/setup/schema.ts';
+import { nameOf } from '../../../core/setup/edits.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { today } from '../../format.ts';
-import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Board } from './Board.tsx';
@@ -17,6 +19,7 @@ import { CellPanel } from './CellPanel.tsx';
 import { cellState } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { RecorderDialog } from './RecorderDialog.tsx';
+import { SeparateSheet } from './SeparateSheet.tsx';
 import { TrackDialog } from './TrackDialog.tsx';
 import { type Place, useBoardKeys } from './useBoardKeys.ts';
 
@@ -27,21 +30,26 @@ export function ReachScreen() {
   const { data: media } = useMedia();
   const [place, setPlace] = useState<Place>({ row: 0, column: 0 });
   const [opened, setOpened] = useState<string | null>(null);
-  const [dialog, setDialog] = useState<'add-track' | 'recorder' | { track: string } | null>(null);
+  const [dialog, setDialog] = useState<
+    'add-track' | 'recorder' | { track: string } | { separate: string } | null
+  >(null);
+  const [chosenScene, setScene] = useState('');
+  const scene = setup.scenes.some(({ id }) => id === chosenScene) ? chosenScene : '';
   const lastLevels = useRef(new Map<string, number>());
 
   const view = useMemo(() => {
-    const reach = reachOf(setup);
-    const findings = findingsOf(setup, today(), reach);
+    const reach = reachOf(setup, { scene: scene || undefined });
+    const findings = findingsOf(setup, today(), scene ? undefined : reach);
     const intent = intentOf(setup);
     return {
       reach,
       findings,
+      fused: fusedGroups(setup, reach),
       cellAt: (source: Source, destination: Destination) =>
         cellState(reach, intent, findings, source.id, destination.id),
     };
-  }, [setup]);
-  const { reach, findings, cellAt } = view;
+  }, [setup, scene]);
+  const { reach, findings, fused, cellAt } = view;
   const { destinations } = reach;
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
   const at = {
@@ -101,7 +109,13 @@ export function ReachScreen() {
   const used = setup.tracks.length;
   const limit = trackLimitOf(setup);
   const editedTrack =
-    typeof dialog === 'object' ? setup.tracks.find((track) => track.id === dialog?.track) : undefined;
+    dialog !== null && typeof dialog === 'object' && 'track' in dialog
+      ? setup.tracks.find((track) => track.id === dialog.track)
+      : undefined;
+  const separated =
+    dialog !== null && typeof dialog === 'object' && 'separate' in dialog
+      ? setup.sources.find((one) => one.id === dialog.separate)
+      : undefined;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_22rem]">
       <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
@@ -112,6 +126,21 @@ export function ReachScreen() {
               : 'Water stands where sound arrives.'}
           </ScreenTitle>
           <div className="flex items-center gap-2 text-sm text-soft">
+            {setup.scenes.length > 0 && (
+              <select
+                aria-label="Scene"
+                className={fieldClass}
+                value={scene}
+                onChange={(event) => setScene(event.target.value)}
+              >
+                <option value="">all scenes</option>
+                {setup.scenes.map(({ id, name }) => (
+                  <option key={id} value={id}>
+                    scene {name}
+                  </option>
+                ))}
+              </select>
+            )}
             <span>
               {used} of {limit} tracks
             </span>
@@ -127,6 +156,7 @@ export function ReachScreen() {
           sources={setup.sources}
           destinations={destinations}
           alone={alone}
+          fused={fused}
           cellAt={cellAt}
           at={at}
           typed={keys.typed}
@@ -151,6 +181,8 @@ export function ReachScreen() {
           media={media?.find((one) => mediaPath(one) === source.media?.path)}
           onSet={(gainDb) => setCell(at.row, at.column, gainDb)}
           onToggle={() => toggle(at)}
+          fusedWith={fusedNames(setup, fused, source.id)}
+          onSeparate={() => setDialog({ separate: source.id })}
         />
         <section aria-label="Findings">
           <h2 className="font-title text-lg">
@@ -185,6 +217,9 @@ export function ReachScreen() {
           )}
         </section>
       </aside>
+      {separated && (
+        <SeparateSheet source={separated} findings={findings.length} onClose={() => setDialog(null)} />
+      )}
       {dialog === 'recorder' && (
         <RecorderDialog setup={setup} onEdit={actions.edit} onClose={() => setDialog(null)} />
       )}
@@ -215,6 +250,14 @@ export function ReachScreen() {
   );
 }
 
+/** The names of the sources that are fused with one, or null when it stands alone. */
+function fusedNames(setup: Setup, groups: FusedGroup[], id: string): string | null {
+  const others = groups
+    .filter((group) => group.sources.includes(id))
+    .flatMap((group) => group.sources.filter((one) => one !== id));
+  return others.length > 0 ? [...new Set(others)].map((one) => nameOf(setup, one)).join(', ') : null;
+}
+
 function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {
   return rest;
 }
@@ -231,6 +274,7 @@ function Legend() {
     ['leak', 'text-clay', 'arrives, and is not cleared'],
     ['dry', 'text-reed', 'wanted, and does not arrive'],
     ['stray', 'text-heather', 'arrives, and is not wanted'],
+    ['twice', 'text-reed', 'more than one copy arrives'],
   ];
   return (
     <div className="flex flex-wrap justify-between gap-x-6 gap-y-1 pt-1 text-xs text-soft">

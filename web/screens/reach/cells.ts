@@ -1,15 +1,15 @@
-import type { Finding } from '../../../core/routing/findings.ts';
+import type { Finding } from '../../../core/routing/finding.ts';
 import type { Intent } from '../../../core/routing/intent.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
 
 /**
  * What a cell shows: `open` and wanted, `closed` and not wanted, `dry` (wanted, nothing arrives), `stray` (arrives,
- * not wanted), `leak` (arrives, not cleared).
+ * not wanted), `leak` (arrives, not cleared), `twice` (more than one copy arrives).
  */
 export interface CellState {
   gainDb: number | null;
   wantedDb: number | null;
-  verdict: 'open' | 'closed' | 'dry' | 'stray' | 'leak';
+  verdict: 'open' | 'closed' | 'dry' | 'stray' | 'leak' | 'twice';
   findings: Finding[];
 }
 
@@ -31,9 +31,11 @@ export function cellState(
       ? 'dry'
       : has('unwanted')
         ? 'stray'
-        : gainDb === null
-          ? 'closed'
-          : 'open';
+        : has('doubled')
+          ? 'twice'
+          : gainDb === null
+            ? 'closed'
+            : 'open';
   return { gainDb, wantedDb, verdict, findings: mine };
 }
 
@@ -46,6 +48,7 @@ export function describeCell(source: string, destination: string, { gainDb, verd
     dry: ', wanted but does not arrive',
     stray: ', not wanted here',
     leak: ', leak: not cleared',
+    twice: ', arrives more than once',
   }[verdict];
   return `${source} at ${destination}: ${level}${meaning}`;
 }

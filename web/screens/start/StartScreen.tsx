@@ -1,18 +1,8 @@
 import { Navigate, useNavigate } from 'react-router';
-import { type StartFrom, startSetup, useSetupList } from '../../api/setups.ts';
+import { START_NAMES, STARTS } from '../../../core/demo/starts.ts';
+import { startSetup, useSetupList } from '../../api/setups.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
-
-const STARTS: [StartFrom, string, string][] = [
-  [
-    'regatta-with-faults',
-    'The regatta with its faults',
-    'nine sources, eight places to send them, and six things wrong',
-  ],
-  ['regatta-made-right', 'The regatta made right', 'the same with nothing left to find'],
-  ['voice-over', 'A plain voice-over', 'three sources, nothing live'],
-  ['blank', 'An empty setup', 'begin with your own sources'],
-];
 
 /** The way in: opens the first setup, or offers what to start from when there is none. */
 export function StartScreen() {
@@ -33,10 +23,10 @@ export function StartScreen() {
   return (
     <Blank title="There is no setup yet">
       <p>A setup says who makes sound, and who may hear it. Start from one of these:</p>
-      {STARTS.map(([from, name, hint]) => (
+      {START_NAMES.map((from) => (
         <div key={from} className="flex w-full items-center justify-between border-b border-rule pb-2">
           <span>
-            {name} <span className="block text-sm text-soft">{hint}</span>
+            {STARTS[from].name} <span className="block text-sm text-soft">{STARTS[from].hint}</span>
           </span>
           <Button
             onClick={() =>

@@ -1,0 +1,11 @@
+/** The engine works at this rate (Hz). */
+export const SAMPLE_RATE = 48_000;
+/** Frames in a block. */
+export const BLOCK_FRAMES = 128;
+/** Two planes of equal length. */
+export type Stereo = readonly [Float32Array, Float32Array];
+
+/** Returns two silent planes. */
+export function newStereo(frames: number): Stereo {
+  return [new Float32Array(frames), new Float32Array(frames)];
+}

@@ -1,0 +1,70 @@
+import type { Setup, Source } from '../setup/schema.ts';
+import type { Destination } from './destinations.ts';
+import type { Intent } from './intent.ts';
+import type { Reach, RouteCard } from './reach.ts';
+
+export const FINDING_CODES = [
+  'leak.live',
+  'leak.vod',
+  'leak.upload',
+  'feedback',
+  'echo.party',
+  'uses',
+  'track-limit',
+  'scene-gap',
+  'missing',
+  'swallowed',
+  'fused',
+  'doubled',
+  'echo.self',
+  'unwanted',
+  'no-own-track',
+  'hum-risk',
+  'drift',
+  'rate-mismatch',
+  'on-default',
+  'player-volume',
+] as const;
+export type FindingCode = (typeof FINDING_CODES)[number];
+export type Severity = 'stop' | 'warn' | 'note';
+
+/** A difference between what is wanted and what arrives; `paths` are the route cards that cause it. */
+export interface Finding {
+  /** Stable while the same difference stands: code, source and destination. */
+  id: string;
+  code: FindingCode;
+  severity: Severity;
+  message: string;
+  source: string | null;
+  destination: string | null;
+  paths: RouteCard[];
+}
+
+/** What the rules look at. */
+export interface Survey {
+  setup: Setup;
+  reach: Reach;
+  intent: Intent;
+  today: string;
+  /** The sources that arrive at each edit track of the file, by destination. */
+  onEditTracks: Map<Destination, Source[]>;
+}
+
+/** Makes a finding; `detail` sets findings apart that share code, source and destination. */
+export function finding(
+  code: FindingCode,
+  severity: Severity,
+  message: string,
+  about: { source?: string; destination?: string; paths?: RouteCard[]; detail?: string } = {},
+): Finding {
+  const { source = null, destination = null, paths = [], detail = '' } = about;
+  const id = [code, source ?? '', destination ?? '', detail].join(':').replace(/:+$/, '');
+  return { id, code, severity, message, source, destination, paths };
+}
+
+/** Names a destination within a sentence. */
+export function placeName(destination: Destination): string {
+  return destination.kind === 'file'
+    ? `track ${destination.trackNumber}, “${destination.name}”`
+    : destination.name;
+}

@@ -1,0 +1,59 @@
+import { useMemo } from 'react';
+import { separationsOf } from '../../../core/routing/remedies.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import { today } from '../../format.ts';
+import { Button } from '../../parts/controls.tsx';
+import { Sheet } from '../../parts/Sheet.tsx';
+import { useSetup } from '../../setupContext.tsx';
+
+/** The rewirings that would let a source be sent apart from those that it is fused with. */
+export function SeparateSheet({
+  source,
+  findings,
+  onClose,
+}: {
+  source: Source;
+  findings: number;
+  onClose: () => void;
+}) {
+  const { setup, actions } = useSetup();
+  const ways = useMemo(() => separationsOf(setup, source, today()), [setup, source]);
+  return (
+    <Sheet title={`Separate ${source.name}`} onClose={onClose}>
+      {ways.length === 0 && (
+        <p>
+          No rewiring with the machines and links of this setup brings {source.name} to the recorder apart.
+          {source.kind === 'microphone'
+            ? ' Plug the microphone into a device that nothing else plays into, or let the desk hand over a mix of it alone.'
+            : ' Add a link between the machines on Wiring, and look again.'}
+        </p>
+      )}
+      <ul className="space-y-4">
+        {ways.map((way, index) => (
+          <li key={way.label} className="border border-rule bg-sheet p-3">
+            <p className="font-semibold">{way.label}</p>
+            <ol className="my-2 list-decimal space-y-0.5 pl-6">
+              {way.handwork.map((step) => (
+                <li key={step}>{step}</li>
+              ))}
+            </ol>
+            <div className="flex items-center justify-between gap-3">
+              <span className="text-sm text-soft">
+                findings: {findings} now, {way.findingsAfter} then
+              </span>
+              <Button
+                weight={index === 0 ? 'main' : 'plain'}
+                onClick={() => {
+                  actions.edit(way.edit);
+                  onClose();
+                }}
+              >
+                Apply
+              </Button>
+            </div>
+          </li>
+        ))}
+      </ul>
+    </Sheet>
+  );
+}

@@ -1,0 +1,197 @@
+import { Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import type { Neighbours } from '../../../core/routing/neighbours.ts';
+import type { Reach } from '../../../core/routing/reach.ts';
+import type { Device, Machine } from '../../../core/setup/wiring.ts';
+import { Button, NameField } from '../../parts/controls.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { MixCard } from './MixCard.tsx';
+import { Choice, Head, NumberField, Part } from './parts.tsx';
+import { RemoveDevice } from './RemoveDevice.tsx';
+
+const KIND_WORDS = { computer: 'computer', desk: 'desk', console: 'console or handheld' };
+
+interface MachineSectionProps {
+  machine: Machine;
+  reach: Reach;
+  neighbours: Map<string, Neighbours>;
+}
+
+/** One machine: its devices with what arrives and what departs, and the mixes that are made on it. */
+export function MachineSection({ machine, reach, neighbours }: MachineSectionProps) {
+  const { setup, actions } = useSetup();
+  const [removing, setRemoving] = useState<Device | null>(null);
+  const devices = setup.devices.filter((one) => one.machine === machine.id);
+  const mixes = setup.mixes.filter((one) => one.machine === machine.id);
+  const outputs = devices.filter((one) => one.direction === 'out');
+  const addDevice = (direction: Device['direction'], kind: Device['kind']) =>
+    actions.edit({
+      edit: 'addDevice',
+      device: {
+        name: `${kind === 'virtual' ? 'Virtual device' : direction === 'out' ? 'Output' : 'Input'} ${devices.length + 1}`,
+        machine: machine.id,
+        direction,
+        kind,
+      },
+    });
+  return (
+    <Part
+      id={machine.id}
+      title={
+        <NameField
+          value={machine.name}
+          label="Name of the machine"
+          onChange={(name) => actions.edit({ edit: 'updateMachine', id: machine.id, values: { name } })}
+          className="-ml-1 w-40"
+        />
+      }
+      aside={
+        <>
+          <span className="text-sm text-soft">{KIND_WORDS[machine.kind]}</span>
+          {machine.kind === 'computer' && (
+            <span className="text-sm text-soft">
+              default output{' '}
+              <Choice
+                label={`Default output of ${machine.name}`}
+                value={machine.defaultOutput ?? ''}
+                options={outputs}
+                none="none"
+                onChange={(id) =>
+                  actions.edit({
+                    edit: 'updateMachine',
+                    id: machine.id,
+                    values: id ? { defaultOutput: id } : {},
+                    clear: id ? undefined : ['defaultOutput'],
+                  })
+                }
+              />
+            </span>
+          )}
+          {machine.kind === 'desk' && (
+            <span className="text-sm text-soft">
+              hands over at most{' '}
+              <NumberField
+                value={machine.handovers ?? 2}
+                label={`Mixes that ${machine.name} can hand over`}
+                unit="mixes"
+                max={16}
+                onChange={(handovers) =>
+                  actions.edit({
+                    edit: 'updateMachine',
+                    id: machine.id,
+                    values: { handovers: Math.max(1, Math.round(handovers)) },
+                  })
+                }
+              />
+            </span>
+          )}
+          <Button
+            weight="quiet"
+            aria-label={`Remove ${machine.name}`}
+            onClick={() => actions.edit({ edit: 'removeMachine', id: machine.id })}
+          >
+            <Trash2 size={15} />
+          </Button>
+        </>
+      }
+    >
+      <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
+        <Head titles={['Device', '', 'Arrives here', 'Goes on to', '']} />
+        <tbody>
+          {devices.map((device) => (
+            <DeviceRow
+              key={device.id}
+              device={device}
+              isDefault={machine.defaultOutput === device.id}
+              near={neighbours.get(device.id) ?? { from: [], to: [] }}
+              onRemove={() => setRemoving(device)}
+            />
+          ))}
+        </tbody>
+      </table>
+      <div className="mt-2 flex flex-wrap gap-2">
+        {machine.kind === 'computer' && (
+          <Button onClick={() => addDevice('out', 'virtual')}>
+            <Plus size={14} /> Virtual device
+          </Button>
+        )}
+        <Button onClick={() => addDevice('out', 'physical')}>
+          <Plus size={14} /> Output
+        </Button>
+        <Button onClick={() => addDevice('in', 'physical')}>
+          <Plus size={14} /> Input
+        </Button>
+        <Button
+          onClick={() =>
+            actions.edit({
+              edit: 'addMix',
+              mix: { name: `Mix ${mixes.length + 1}`, machine: machine.id, inputs: [], into: [] },
+            })
+          }
+        >
+          <Plus size={14} /> Mix
+        </Button>
+      </div>
+      {mixes.length > 0 && (
+        <div className="mt-3 grid grid-cols-2 gap-3">
+          {mixes.map((mix) => (
+            <MixCard key={mix.id} mix={mix} reach={reach} />
+          ))}
+        </div>
+      )}
+      {removing && <RemoveDevice device={removing} onClose={() => setRemoving(null)} />}
+    </Part>
+  );
+}
+
+function DeviceRow({
+  device,
+  isDefault,
+  near,
+  onRemove,
+}: {
+  device: Device;
+  isDefault: boolean;
+  near: Neighbours;
+  onRemove: () => void;
+}) {
+  const { actions } = useSetup();
+  const isLost = near.from.length > 0 && near.to.length === 0;
+  return (
+    <tr className="border-t border-rule align-baseline" data-device={device.id}>
+      <td className="w-52 py-1 pr-3">
+        <NameField
+          value={device.name}
+          label={`Name of the device ${device.name}`}
+          onChange={(name) => actions.edit({ edit: 'updateDevice', id: device.id, values: { name } })}
+          className="w-48"
+        />
+      </td>
+      <td className="w-32 py-1 pr-3 text-sm text-soft">
+        {device.kind === 'virtual' ? 'virtual' : device.direction === 'in' ? 'input' : 'output'}
+        {isDefault && <strong className="text-ink"> · default</strong>}
+      </td>
+      <td className="py-1 pr-3 text-sm">
+        {near.from.length === 0 ? (
+          <span className="text-soft">nothing</span>
+        ) : (
+          near.from.map(({ place }) => place).join(', ')
+        )}
+      </td>
+      <td className="py-1 pr-3 text-sm">
+        {isLost ? (
+          <strong className="text-clay">nobody hears it</strong>
+        ) : near.to.length === 0 ? (
+          <span className="text-soft">nowhere</span>
+        ) : (
+          near.to.map(({ place }) => place).join(', ')
+        )}
+      </td>
+      <td className="w-10 py-1 text-right">
+        <Button weight="quiet" aria-label={`Remove the device ${device.name}`} onClick={onRemove}>
+          <Trash2 size={15} />
+        </Button>
+      </td>
+    </tr>
+  );
+}

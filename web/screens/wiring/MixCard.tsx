@@ -1,0 +1,117 @@
+import { clsx } from 'clsx';
+import { Trash2, X } from 'lucide-react';
+import type { Reach } from '../../../core/routing/reach.ts';
+import { nameOf } from '../../../core/setup/edits.ts';
+import type { Mix } from '../../../core/setup/wiring.ts';
+import { Button, DbField, NameField } from '../../parts/controls.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { Choice, Tick } from './parts.tsx';
+
+/** A mix as a list: what it takes in, each with gain and mute, and what it plays into. */
+export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
+  const { setup, actions } = useSetup();
+  const here = <T extends { id: string; name: string; machine?: string }>(list: T[]) =>
+    list.filter((one) => one.machine === mix.machine);
+  const taken = new Set(mix.inputs.map(({ from }) => from));
+  const addable = [...here(setup.sources), ...here(setup.devices), ...here(setup.mixes)].filter(
+    (one) => one.id !== mix.id && !taken.has(one.id) && !mix.into.includes(one.id),
+  );
+  const outputs = here(setup.devices).filter((one) => one.direction === 'out');
+  return (
+    <article className="border border-rule bg-sheet px-3 py-2" aria-label={`Mix ${mix.name}`}>
+      <div className="flex items-center justify-between">
+        <NameField
+          value={mix.name}
+          label={`Name of the mix ${mix.name}`}
+          onChange={(name) => actions.edit({ edit: 'updateMix', id: mix.id, values: { name } })}
+          className="-ml-1 w-56 font-semibold"
+        />
+        <Button
+          weight="quiet"
+          aria-label={`Remove the mix ${mix.name}`}
+          onClick={() => actions.edit({ edit: 'removeMix', id: mix.id })}
+        >
+          <Trash2 size={15} />
+        </Button>
+      </div>
+      <table className="w-full border-collapse">
+        <tbody>
+          {mix.inputs.map(({ from, gainDb, muted = false }) => {
+            const name = nameOf(setup, from);
+            const set = (values: { gainDb?: number; muted?: boolean } | null) =>
+              actions.edit({ edit: 'setMixInput', mix: mix.id, from, values });
+            const carried = reach.sourcesAt(from).map((id) => nameOf(setup, id));
+            return (
+              <tr key={from} className="border-t border-dotted border-rule">
+                <td className={clsx('py-1 pr-2 text-sm', muted && 'text-soft line-through')}>
+                  {name}
+                  {carried.length > 0 && (
+                    <span className="block text-xs text-soft">{carried.join(', ')}</span>
+                  )}
+                </td>
+                <td className="py-1 pr-2">
+                  <DbField
+                    value={gainDb}
+                    label={`Gain of ${name} in ${mix.name}`}
+                    onChange={(next) => set({ gainDb: next })}
+                  />
+                </td>
+                <td className="py-1 pr-1">
+                  <Tick
+                    checked={muted}
+                    label={`Mute ${name} in ${mix.name}`}
+                    onChange={(next) => set({ muted: next })}
+                  >
+                    muted
+                  </Tick>
+                </td>
+                <td className="w-8 py-1 text-right">
+                  <Button
+                    weight="quiet"
+                    aria-label={`Take ${name} out of ${mix.name}`}
+                    onClick={() => set(null)}
+                  >
+                    <X size={14} />
+                  </Button>
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+      {addable.length > 0 && (
+        <Choice
+          label={`Take something into ${mix.name}`}
+          value=""
+          none="take in …"
+          options={addable}
+          className="mt-1"
+          onChange={(from) =>
+            from && actions.edit({ edit: 'setMixInput', mix: mix.id, from, values: { gainDb: 0 } })
+          }
+        />
+      )}
+      <p className="mt-2 flex flex-wrap items-center gap-x-3 gap-y-1 border-t border-rule pt-1.5 text-sm">
+        <span className="text-soft">plays into</span>
+        {outputs.map((device) => (
+          <Tick
+            key={device.id}
+            checked={mix.into.includes(device.id)}
+            label={`${mix.name} plays into ${device.name}`}
+            onChange={(on) =>
+              actions.edit({
+                edit: 'updateMix',
+                id: mix.id,
+                values: {
+                  into: on ? [...mix.into, device.id] : mix.into.filter((id) => id !== device.id),
+                },
+              })
+            }
+          >
+            {device.name}
+          </Tick>
+        ))}
+      </p>
+    </article>
+  );
+}

@@ -1,0 +1,172 @@
+import { Plus, Trash2 } from 'lucide-react';
+import type { Reach } from '../../../core/routing/reach.ts';
+import { nameOf } from '../../../core/setup/edits.ts';
+import type { Pickup, Setup } from '../../../core/setup/schema.ts';
+import { Button, DbField, NameField } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
+
+/** What the recorder takes: devices and single apps, with gain, delay and fold, and the scenes each sounds in. */
+export function PickupTable({ reach }: { reach: Reach }) {
+  const { setup, actions } = useSetup();
+  const notify = useNotify();
+  const takable = takableOf(setup);
+  const taken = new Set(setup.pickups.map((pickup) => pickup.takes));
+  const add = () => {
+    const next = takable.find((one) => !taken.has(one.id)) ?? takable[0];
+    if (next) actions.edit({ edit: 'addPickup', pickup: { takes: next.id, gainDb: 0 } });
+    else notify('trouble', 'There is nothing to pick up yet. Add a device or a source first.');
+  };
+  return (
+    <Part
+      id="pickups"
+      title="What the recorder takes"
+      aside={
+        <>
+          <span className="text-sm text-soft">
+            it runs on{' '}
+            <Choice
+              label="Machine that the recorder runs on"
+              value={setup.recorder.machine ?? ''}
+              none="not said"
+              options={setup.machines.filter((machine) => machine.kind === 'computer')}
+              onChange={(machine) => machine && actions.edit({ edit: 'setRecorder', values: { machine } })}
+            />
+          </span>
+          <Button onClick={add}>
+            <Plus size={14} /> Pickup
+          </Button>
+        </>
+      }
+    >
+      {setup.pickups.length === 0 ? (
+        <p className="py-2 text-soft">Nothing yet: no track and no broadcast can carry a sound.</p>
+      ) : (
+        <table className="w-full border-collapse" aria-label="Pickups">
+          <Head titles={['Name', 'Takes', 'Carries', 'Gain', 'Delay', '', 'Sounds in', '']} />
+          <tbody>
+            {setup.pickups.map((pickup) => (
+              <PickupRow
+                key={pickup.id}
+                pickup={pickup}
+                takable={takable}
+                carried={reach.sourcesAt(pickup.id)}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </Part>
+  );
+}
+
+function PickupRow({
+  pickup,
+  takable,
+  carried,
+}: {
+  pickup: Pickup;
+  takable: { id: string; name: string }[];
+  carried: string[];
+}) {
+  const { setup, actions } = useSetup();
+  const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: ('scenes' | 'delayMs')[]) =>
+    actions.edit({ edit: 'updatePickup', id: pickup.id, values, clear });
+  const name = nameOf(setup, pickup.id);
+  const all = setup.scenes.map(({ id }) => id);
+  const toggleScene = (id: string, on: boolean) => {
+    const now = pickup.scenes ?? all;
+    const next = all.filter((scene) => (scene === id ? on : now.includes(scene)));
+    change(next.length === all.length ? {} : { scenes: next }, next.length === all.length ? ['scenes'] : []);
+  };
+  return (
+    <tr className="border-t border-rule align-baseline" data-pickup={pickup.id}>
+      <td className="py-1 pr-2">
+        <NameField
+          value={pickup.name ?? name}
+          label={`Name of ${name}`}
+          onChange={(next) => change({ name: next })}
+          className="w-40"
+        />
+      </td>
+      <td className="py-1 pr-2">
+        <Choice
+          label={`${name} takes`}
+          value={pickup.takes}
+          options={takable}
+          className="w-44"
+          onChange={(takes) => change({ takes })}
+        />
+      </td>
+      <td className="py-1 pr-2 text-sm">
+        {carried.length === 0 ? (
+          <span className="text-soft">nothing</span>
+        ) : (
+          carried.map((id) => nameOf(setup, id)).join(' + ')
+        )}
+        {carried.length > 1 && <strong className="text-heather"> · fused</strong>}
+      </td>
+      <td className="py-1 pr-2">
+        <DbField value={pickup.gainDb} label={`Gain of ${name}`} onChange={(gainDb) => change({ gainDb })} />
+      </td>
+      <td className="py-1 pr-2">
+        <NumberField
+          value={pickup.delayMs ?? 0}
+          label={`Delay of ${name}`}
+          unit="ms"
+          max={5000}
+          onChange={(delayMs) => change({ delayMs })}
+        />
+      </td>
+      <td className="py-1 pr-2">
+        <Tick
+          checked={pickup.mono ?? false}
+          label={`Fold ${name} to mono`}
+          onChange={(mono) => change({ mono })}
+        >
+          mono
+        </Tick>
+      </td>
+      <td className="py-1 pr-2 text-sm">
+        {setup.scenes.length === 0 ? (
+          <span className="text-soft">always</span>
+        ) : (
+          <span className="flex flex-wrap gap-x-3">
+            {setup.scenes.map((scene) => (
+              <Tick
+                key={scene.id}
+                checked={pickup.scenes?.includes(scene.id) ?? true}
+                label={`${name} sounds in ${scene.name}`}
+                onChange={(on) => toggleScene(scene.id, on)}
+              >
+                {scene.name}
+              </Tick>
+            ))}
+          </span>
+        )}
+      </td>
+      <td className="py-1 text-right">
+        <Button
+          weight="quiet"
+          aria-label={`Remove ${name}`}
+          onClick={() => actions.edit({ edit: 'removePickup', id: pickup.id })}
+        >
+          <Trash2 size={15} />
+        </Button>
+      </td>
+    </tr>
+  );
+}
+
+/** What the recorder can take: the devices of its machine, and the apps that run there. */
+function takableOf(setup: Setup): { id: string; name: string }[] {
+  const machine = setup.recorder.machine;
+  const isHere = (one: { machine?: string }) => machine === undefined || one.machine === machine;
+  return [
+    ...setup.devices.filter(isHere).map(({ id, name }) => ({ id, name: `device ${name}` })),
+    ...setup.sources
+      .filter((source) => isHere(source) || source.machine === undefined)
+      .map(({ id, name }) => ({ id, name: `app ${name}` })),
+  ];
+}

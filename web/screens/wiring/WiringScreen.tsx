@@ -1,0 +1,83 @@
+import { Plus } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import { neighboursOf } from '../../../core/routing/neighbours.ts';
+import { reachOf } from '../../../core/routing/reach.ts';
+import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { AddMachine } from './AddMachine.tsx';
+import { EarsTable } from './EarsTable.tsx';
+import { LinkTable } from './LinkTable.tsx';
+import { MachineSection } from './MachineSection.tsx';
+import { PickupTable } from './PickupTable.tsx';
+import { SceneList } from './SceneList.tsx';
+
+/** Wiring: each machine as a stop with arrivals and departures, the links between them, and what the recorder takes. */
+export function WiringScreen() {
+  const { setup, path } = useSetup();
+  const [adding, setAdding] = useState(false);
+  const view = useMemo(() => {
+    const reach = reachOf(setup);
+    return { reach, neighbours: neighboursOf(reach) };
+  }, [setup]);
+  if (setup.machines.length === 0) {
+    return (
+      <Blank title="One room, and nothing wired yet">
+        <p>
+          Every source has a pickup of its own in the recorder, and that is all. If your sound goes through
+          default devices, virtual devices, a desk or a second machine, say so here, and the board will follow
+          it all the way.
+        </p>
+        <Button weight="main" onClick={() => setAdding(true)}>
+          <Plus size={14} /> Add the first machine
+        </Button>
+        {adding && <AddMachine onClose={() => setAdding(false)} />}
+      </Blank>
+    );
+  }
+  const jumps: [string, string][] = [
+    ...setup.machines.map((machine): [string, string] => [machine.id, machine.name]),
+    ['links', 'Links'],
+    ['pickups', 'Pickups'],
+    ['ears', 'Ears'],
+    ['scenes', 'Scenes'],
+  ];
+  return (
+    <div className="grid h-full grid-cols-[9rem_minmax(0,1fr)]">
+      <nav
+        aria-label="On this page"
+        className="overflow-auto border-r border-rule bg-sheet px-3 py-4 text-sm"
+      >
+        <ul className="space-y-0.5">
+          {jumps.map(([id, name], index) => (
+            <li key={id} className={index === setup.machines.length ? 'mt-3' : undefined}>
+              <a href={`#wiring-${id}`} className="block truncate rounded-sm px-1.5 py-0.5 hover:bg-sunk">
+                {name}
+              </a>
+            </li>
+          ))}
+        </ul>
+        <Button className="mt-3 w-full" onClick={() => setAdding(true)}>
+          <Plus size={14} /> Machine
+        </Button>
+        <Link to={`${path}/wiring/steps`} className="mt-4 block px-1.5 text-water underline">
+          Set-up sheet
+        </Link>
+      </nav>
+      <div className="space-y-8 overflow-auto px-6 py-4">
+        <ScreenTitle title="How the sound gets there">
+          Every device lists what arrives at it and where that goes on to. What goes nowhere is heard by
+          nobody.
+        </ScreenTitle>
+        {setup.machines.map((machine) => (
+          <MachineSection key={machine.id} machine={machine} {...view} />
+        ))}
+        <LinkTable />
+        <PickupTable reach={view.reach} />
+        <EarsTable />
+        <SceneList />
+      </div>
+      {adding && <AddMachine onClose={() => setAdding(false)} />}
+    </div>
+  );
+}
