@@ -1,6 +1,7 @@
 import { createBrowserRouter, Navigate } from 'react-router';
 import { SetupFrame } from './SetupFrame.tsx';
 import { ComingScreen } from './screens/coming/ComingScreen.tsx';
+import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
 import { ReachScreen } from './screens/reach/ReachScreen.tsx';
 import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
 import { StartScreen } from './screens/start/StartScreen.tsx';
@@ -26,6 +27,7 @@ export const router = createBrowserRouter([
         path,
         element: promise === null ? SCREENS[path] : <ComingScreen name={name} promise={promise} />,
       })),
+      { path: 'reach/drills', element: <DrillsScreen /> },
       { path: 'takes/:takeId', element: <TakesScreen /> },
       { path: '*', element: <Navigate to="reach" replace /> },
     ],

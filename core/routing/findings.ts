@@ -116,7 +116,10 @@ function missingFinding(
     ? `it arrives ${atLevel(arrival.gainDb)}, too quiet to be heard`
     : destination.feedId === null
       ? `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`
-      : (whereItStops(survey.setup, survey.reach, source) ?? 'its send is closed');
+      : (whereItStops(survey.setup, survey.reach, source) ??
+        (hearsDevices(survey.setup, destination)
+          ? `nothing leads from it to what ${destination.name} can hear`
+          : 'its send is closed'));
   return finding(
     'missing',
     onAir ? 'stop' : 'warn',
@@ -127,6 +130,10 @@ function missingFinding(
       paths: arrival?.paths ?? [],
     },
   );
+}
+
+function hearsDevices(setup: Setup, { id }: Destination): boolean {
+  return (setup.destinations.find((one) => one.id === id)?.hears?.length ?? 0) > 0;
 }
 
 function editTracksOf(setup: Setup, reach: Reach): Map<Destination, Source[]> {

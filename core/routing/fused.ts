@@ -1,3 +1,4 @@
+import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import type { Reach } from './reach.ts';
 
@@ -24,4 +25,12 @@ export function canPart(setup: Setup, reach: Reach, one: string, other: string):
     const carried = reach.sourcesAt(id);
     return carried.includes(one) && !carried.includes(other);
   });
+}
+
+/** The names of the sources that are fused with one, or null when it stands alone. */
+export function fusedNames(setup: Setup, groups: FusedGroup[], id: string): string | null {
+  const others = groups
+    .filter((group) => group.sources.includes(id))
+    .flatMap((group) => group.sources.filter((one) => one !== id));
+  return others.length > 0 ? [...new Set(others)].map((one) => nameOf(setup, one)).join(', ') : null;
 }

@@ -1,6 +1,6 @@
-import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
-import { brokenRules } from '../setup/rules.ts';
+import type { Edit, SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
+import { attempt } from './attempt.ts';
 import { type Candidate, candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
 import type { Finding } from './finding.ts';
@@ -121,16 +121,6 @@ function givesUp({ code }: Finding, edits: SimpleEdit[]): boolean {
     (code === 'missing' || code === 'uses' || code === 'swallowed') &&
     edits.some((one) => one.edit === 'setWish' && one.gainDb === null)
   );
-}
-
-/** Returns the setup with the edit, or null when that would break a rule. */
-function attempt(setup: Setup, edit: Edit): Setup | null {
-  try {
-    const after = applyEdit(setup, edit);
-    return brokenRules(after).length > 0 ? null : after;
-  } catch {
-    return null;
-  }
 }
 
 function asEdit(label: string, edits: SimpleEdit[]): Edit {

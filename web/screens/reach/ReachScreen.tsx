@@ -1,14 +1,13 @@
-import { Plus, SlidersHorizontal } from 'lucide-react';
+import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
 import { findingsOf } from '../../../core/routing/findings.ts';
-import { type FusedGroup, fusedGroups } from '../../../core/routing/fused.ts';
+import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { intentOf } from '../../../core/routing/intent.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
-import { nameOf } from '../../../core/setup/edits.ts';
-import type { Setup, Source } from '../../../core/setup/schema.ts';
+import type { Source } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { today } from '../../format.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
@@ -144,6 +143,12 @@ export function ReachScreen() {
             <span>
               {used} of {limit} tracks
             </span>
+            <Link
+              to={`${path}/reach/drills`}
+              className="inline-flex items-center gap-1.5 rounded-sm border border-rule bg-sheet px-2.5 py-1 text-ink hover:border-ink"
+            >
+              <LifeBuoy size={14} /> Drills
+            </Link>
             <Button onClick={() => setDialog('recorder')}>
               <SlidersHorizontal size={14} /> Recorder
             </Button>
@@ -248,14 +253,6 @@ export function ReachScreen() {
       )}
     </div>
   );
-}
-
-/** The names of the sources that are fused with one, or null when it stands alone. */
-function fusedNames(setup: Setup, groups: FusedGroup[], id: string): string | null {
-  const others = groups
-    .filter((group) => group.sources.includes(id))
-    .flatMap((group) => group.sources.filter((one) => one !== id));
-  return others.length > 0 ? [...new Set(others)].map((one) => nameOf(setup, one)).join(', ') : null;
 }
 
 function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {

@@ -14,9 +14,11 @@ type Sending = { file: File; share: number; abort: AbortController } | { file: F
 export function RecordingField({
   source,
   onChange,
+  narrow = false,
 }: {
   source: Source;
   onChange: (media: Source['media']) => void;
+  narrow?: boolean;
 }) {
   const { data: media = [] } = useMedia();
   const client = useQueryClient();
@@ -44,7 +46,7 @@ export function RecordingField({
   };
 
   return (
-    <div className="w-80">
+    <div className={narrow ? 'w-64' : 'w-80'}>
       <div className="flex gap-1">
         <select
           aria-label={`Recording of ${source.name}`}

@@ -1,14 +1,25 @@
+import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
+import { reachOf } from '../../../core/routing/reach.ts';
 import { clearanceOf } from '../../../core/setup/clearance.ts';
-import { SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
+import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
+import type { Machine } from '../../../core/setup/wiring.ts';
 import { Button, DbField, fieldClass, NameField, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ClearanceField } from './ClearanceField.tsx';
+import { PlaceField } from './PlaceField.tsx';
 import { RecordingField } from './RecordingField.tsx';
+
+const TITLES = ['Name', 'Kind', 'Cleared for', 'Recording', 'Level', 'Own track', ''];
+const WIRED_TITLES = ['Name', 'Kind', 'Plays into', 'Cleared for', 'Recording', 'Level', 'Own track', ''];
 
 /** Sources: the roster of everything that makes sound, what it is cleared for, and the recording to rehearse with. */
 export function SourcesScreen() {
   const { setup, actions } = useSetup();
+  const fused = useMemo(() => fusedGroups(setup, reachOf(setup)), [setup]);
+  const groups = setup.machines.length === 0 ? [{ machine: null, sources: setup.sources }] : byMachine(setup);
   const add = () =>
     actions.edit({
       edit: 'addSource',
@@ -35,41 +46,135 @@ export function SourcesScreen() {
           No sources yet. Add your microphone first, then the game, friends, music and alerts.
         </p>
       ) : (
-        <table className="w-full border-collapse text-left" aria-label="Sources">
-          <thead>
-            <tr className="border-b border-soft text-xs text-soft">
-              {['Name', 'Kind', 'Cleared for', 'Recording', 'Level', 'Own track', ''].map((title) => (
-                <th key={title} scope="col" className="py-1 pr-3 font-normal">
-                  {title || <span className="sr-only">Order and removal</span>}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {setup.sources.map((source, index) => (
-              <SourceRow key={source.id} source={source} index={index} count={setup.sources.length} />
-            ))}
-          </tbody>
-        </table>
+        groups.map((group) => (
+          <SourceGroup
+            key={group.machine?.id ?? ''}
+            {...group}
+            isWired={setup.machines.length > 0}
+            fused={fused}
+          />
+        ))
       )}
     </div>
   );
 }
 
-function SourceRow({ source, index, count }: { source: Source; index: number; count: number }) {
+/** The sources of one machine, or those that are on none yet: the tray from which they are placed. */
+function SourceGroup({
+  machine,
+  sources,
+  isWired,
+  fused,
+}: {
+  machine: Machine | null;
+  sources: Source[];
+  isWired: boolean;
+  fused: FusedGroup[];
+}) {
+  const { setup, actions } = useSetup();
+  const [isOver, setIsOver] = useState(false);
+  const place = (id: string) => {
+    if (machine && setup.sources.find((one) => one.id === id)?.machine !== machine.id)
+      actions.edit({ edit: 'updateSource', id, values: { machine: machine.id }, clear: ['into'] });
+  };
+  const title = machine?.name ?? 'Not placed yet';
+  const titles = isWired ? WIRED_TITLES : TITLES;
+  return (
+    <section
+      aria-label={isWired ? title : 'Sources'}
+      className={clsx('pb-2', isOver && 'bg-sunk')}
+      onDragOver={(event) => {
+        if (!machine) return;
+        event.preventDefault();
+        setIsOver(true);
+      }}
+      onDragLeave={() => setIsOver(false)}
+      onDrop={(event) => {
+        setIsOver(false);
+        place(event.dataTransfer.getData('text/plain'));
+      }}
+    >
+      {isWired && (
+        <h2 className={clsx('border-b-2 pb-0.5 font-title text-lg', machine ? 'border-ink' : 'border-reed')}>
+          {title}{' '}
+          <span className="font-sans text-sm text-soft">
+            {machine
+              ? sources.length === 0
+                ? 'nothing sounds here; drag a source onto it'
+                : ''
+              : 'drag each onto its machine, or choose it in the row'}
+          </span>
+        </h2>
+      )}
+      {sources.length > 0 && (
+        <table
+          className="w-full border-collapse text-left"
+          aria-label={isWired ? `Sources, ${title}` : 'Sources'}
+        >
+          <thead>
+            <tr className="border-b border-soft text-xs text-soft">
+              {titles.map((one) => (
+                <th key={one} scope="col" className="py-1 pr-3 font-normal">
+                  {one || <span className="sr-only">Order and removal</span>}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {sources.map((source) => (
+              <SourceRow
+                key={source.id}
+                source={source}
+                index={setup.sources.indexOf(source)}
+                count={setup.sources.length}
+                isWired={isWired}
+                fusedWith={fusedNames(setup, fused, source.id)}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+function SourceRow({
+  source,
+  index,
+  count,
+  isWired,
+  fusedWith,
+}: {
+  source: Source;
+  index: number;
+  count: number;
+  isWired: boolean;
+  fusedWith: string | null;
+}) {
   const { actions } = useSetup();
   const change = (values: Partial<Omit<Source, 'id'>>) =>
     actions.edit({ edit: 'updateSource', id: source.id, values });
   const move = (to: number) => actions.edit({ edit: 'moveSource', id: source.id, to });
   return (
-    <tr className="border-b border-rule align-top" data-source={source.id}>
+    <tr
+      className="border-b border-rule align-top"
+      data-source={source.id}
+      draggable={isWired}
+      onDragStart={(event) => event.dataTransfer.setData('text/plain', source.id)}
+    >
       <td className="py-1.5 pr-3">
         <NameField
           value={source.name}
           label="Name of the source"
           onChange={(name) => change({ name })}
-          className="w-40 font-semibold"
+          className="w-36 font-semibold"
         />
+        {fusedWith && (
+          <span className="block px-1 text-xs text-heather">
+            <strong>fused</strong> with {fusedWith}
+          </span>
+        )}
+        {source.expected && <span className="block px-1 text-xs text-soft">expected, not heard yet</span>}
       </td>
       <td className="py-1.5 pr-3">
         <select
@@ -83,11 +188,16 @@ function SourceRow({ source, index, count }: { source: Source; index: number; co
           ))}
         </select>
       </td>
+      {isWired && (
+        <td className="py-1.5 pr-3">
+          <PlaceField source={source} />
+        </td>
+      )}
       <td className="py-1.5 pr-3">
         <ClearanceField source={source} onChange={(clearance) => change({ clearance })} />
       </td>
       <td className="py-1.5 pr-3">
-        <RecordingField source={source} onChange={(media) => change({ media })} />
+        <RecordingField source={source} narrow={isWired} onChange={(media) => change({ media })} />
       </td>
       <td className="py-1.5 pr-3">
         <DbField
@@ -105,13 +215,13 @@ function SourceRow({ source, index, count }: { source: Source; index: number; co
               onChange={(event) => change({ ownTrack: event.target.checked })}
               aria-label={`${source.name} is to have a track of its own`}
             />
-            {source.ownTrack === false ? 'not needed' : 'wanted'}
+            {source.ownTrack === false ? 'no need' : 'wanted'}
           </label>
         ) : (
-          <span className="block pt-1 text-sm text-soft">not cleared</span>
+          <span className="block pt-1 text-sm text-soft">no</span>
         )}
       </td>
-      <td className="py-1.5 whitespace-nowrap">
+      <td className={clsx('py-1.5 whitespace-nowrap', isWired && '[&_button]:px-1')}>
         <Button
           weight="quiet"
           disabled={index === 0}
@@ -139,4 +249,16 @@ function SourceRow({ source, index, count }: { source: Source; index: number; co
       </td>
     </tr>
   );
+}
+
+/** The sources that are on no machine first, then each machine's. */
+function byMachine(setup: Setup): { machine: Machine | null; sources: Source[] }[] {
+  const unplaced = setup.sources.filter((source) => source.machine === undefined);
+  return [
+    ...(unplaced.length > 0 ? [{ machine: null, sources: unplaced }] : []),
+    ...setup.machines.map((machine) => ({
+      machine,
+      sources: setup.sources.filter((source) => source.machine === machine.id),
+    })),
+  ];
 }

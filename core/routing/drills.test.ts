@@ -1,0 +1,75 @@
+import { describe, expect, test } from '@jest/globals';
+import { regattaMadeRight } from '../demo/setups.ts';
+import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
+import { applyEdit } from '../setup/edits.ts';
+import { drillsOf, runDrill, safeguardsFor } from './drills.ts';
+
+const TODAY = '2026-05-01';
+const setup = twoMachinesMadeRight();
+const drill = (id: string) => {
+  const found = drillsOf(setup).find((one) => one.id === id);
+  if (!found) throw new Error(`no drill ${id}`);
+  return found;
+};
+const codes = (id: string) => runDrill(setup, drill(id), TODAY).findings.map(({ code }) => code);
+
+describe('drills', () => {
+  test('change nothing, and there is one of every kind for the two machines', () => {
+    const before = JSON.stringify(setup);
+    const kinds = new Set(drillsOf(setup).map(({ kind }) => kind));
+    for (const one of drillsOf(setup)) runDrill(setup, one, TODAY);
+    expect(JSON.stringify(setup)).toBe(before);
+    expect([...kinds].sort()).toEqual(
+      ['crossed chat', 'listening in', 'music in the call', 'new game', 'restart', 'scene', 'unplug'].sort(),
+    );
+  });
+
+  test('an app that restarts and falls to the default is heard in the wrong places', () => {
+    const { changes } = runDrill(setup, drill('restart.bosun'), TODAY);
+    expect(changes.some(({ source, afterDb }) => source === 'bosun' && afterDb !== null)).toBe(true);
+    expect(codes('restart.bosun')).toContain('on-default');
+  });
+
+  test('a new game on the default device is heard, but has no track of its own', () => {
+    const { changes, findings } = runDrill(setup, drill('new-game.boathouse'), TODAY);
+    expect(
+      changes.filter(({ source }) => source === 'new-game').map(({ destination }) => destination),
+    ).toContain('live');
+    expect(findings.some(({ code, source }) => code === 'no-own-track' && source === 'new-game')).toBe(true);
+  });
+
+  test('unplugging the capture takes the game from the viewers', () => {
+    const { changes } = runDrill(setup, drill('unplug.loft.capture'), TODAY);
+    expect(changes).toContainEqual({ source: 'game', destination: 'live', beforeDb: -10, afterDb: null });
+    expect(codes('unplug.loft.capture')).toContain('missing');
+  });
+
+  test('music in the call leaks to live and VOD, where the voices go', () => {
+    expect(codes('call-music')).toEqual(expect.arrayContaining(['leak.live', 'leak.vod']));
+  });
+
+  test('a crossed chat sends the friends back to themselves, or takes their voices away', () => {
+    expect(codes('crossed-chat').some((code) => code === 'echo.party' || code === 'missing')).toBe(true);
+  });
+
+  test('listening in on a mix of a desk that re-routes takes it from the audience', () => {
+    expect(codes('listen.sluicebox.loft-feed')).toContain('missing');
+  });
+
+  test('a scene that is complete changes nothing', () => {
+    expect(runDrill(setup, drill('scene.race'), TODAY)).toMatchObject({ changes: [], findings: [] });
+  });
+
+  test('a safeguard leaves the drill with fewer findings, and raises no stop', () => {
+    const one = drill('restart.reedbox');
+    const before = runDrill(setup, one, TODAY).findings.length;
+    const [safeguard] = safeguardsFor(setup, one, TODAY);
+    expect(safeguard).toBeDefined();
+    const safe = applyEdit(setup, safeguard.edit);
+    expect(runDrill(safe, one, TODAY).findings.length).toBeLessThan(before);
+  });
+
+  test('a setup without wiring has just the call to drill', () => {
+    expect(drillsOf(regattaMadeRight()).map(({ kind }) => kind)).toEqual(['music in the call']);
+  });
+});

@@ -1,0 +1,121 @@
+import { clsx } from 'clsx';
+import { ArrowLeft } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { Link } from 'react-router';
+import {
+  DRILL_KINDS,
+  type Drill,
+  type DrillResult,
+  drillsOf,
+  runDrill,
+} from '../../../core/routing/drills.ts';
+import { today } from '../../format.ts';
+import { Blank, ScreenTitle } from '../../parts/controls.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { DrillDetail } from './DrillDetail.tsx';
+
+const KIND_TITLES: Record<(typeof DRILL_KINDS)[number], string> = {
+  restart: 'An app restarts',
+  unplug: 'A device is unplugged',
+  'new game': 'A new game',
+  scene: 'The scene changes',
+  'music in the call': 'In the call',
+  'crossed chat': 'The chat app',
+  'listening in': 'Listening in',
+};
+
+/** Drills: everything that could happen on an evening, run at once; one opened shows what it would do. */
+export function DrillsScreen() {
+  const { setup, path } = useSetup();
+  const [chosen, setChosen] = useState<string | null>(null);
+  const results = useMemo(
+    () => drillsOf(setup).map((drill) => ({ drill, result: runDrill(setup, drill, today()) })),
+    [setup],
+  );
+  const open = results.find(({ drill }) => drill.id === chosen) ?? worst(results);
+  if (!open) {
+    return (
+      <Blank title="Nothing to drill yet">
+        <p>
+          Drills try what happens when an app restarts, a device is unplugged or a scene changes. They need
+          the machines and devices of your room.
+        </p>
+        <Link to={`${path}/wiring`} className="text-water underline">
+          Say how the sound gets there
+        </Link>
+      </Blank>
+    );
+  }
+  return (
+    <div className="grid h-full grid-cols-[27rem_minmax(0,1fr)]">
+      <div className="overflow-auto border-r border-rule px-5 py-3">
+        <Link to={`${path}/reach`} className="mb-1 inline-flex items-center gap-1 text-sm text-water">
+          <ArrowLeft size={14} /> Reach
+        </Link>
+        <ScreenTitle title="Drills">
+          What would happen if … Nothing is changed by looking. {summary(results)}
+        </ScreenTitle>
+        {DRILL_KINDS.map((kind) => {
+          const mine = results.filter(({ drill }) => drill.kind === kind);
+          if (mine.length === 0) return null;
+          return (
+            <section key={kind} className="mt-4">
+              <h2 className="border-b border-soft text-xs text-soft">{KIND_TITLES[kind]}</h2>
+              <ul>
+                {mine.map(({ drill, result }) => (
+                  <li key={drill.id} className="border-b border-rule">
+                    <button
+                      type="button"
+                      aria-current={drill.id === open.drill.id}
+                      onClick={() => setChosen(drill.id)}
+                      className={clsx(
+                        'flex w-full items-baseline justify-between gap-3 py-1.5 text-left hover:bg-sunk',
+                        drill.id === open.drill.id && 'bg-sunk font-semibold',
+                      )}
+                    >
+                      <span className="leading-snug">{drill.label}</span>
+                      <Outcome result={result} />
+                    </button>
+                  </li>
+                ))}
+              </ul>
+            </section>
+          );
+        })}
+      </div>
+      <DrillDetail key={open.drill.id} {...open} />
+    </div>
+  );
+}
+
+type Run = { drill: Drill; result: DrillResult };
+
+function stopsOf({ findings }: DrillResult): number {
+  return findings.filter((one) => one.severity === 'stop').length;
+}
+
+function worst(results: Run[]): Run | undefined {
+  return [...results].sort(
+    (a, b) => stopsOf(b.result) - stopsOf(a.result) || b.result.findings.length - a.result.findings.length,
+  )[0];
+}
+
+function summary(results: Run[]): string {
+  const bad = results.filter(({ result }) => stopsOf(result) > 0).length;
+  return bad === 0
+    ? `All ${results.length} pass without a stop.`
+    : `${bad} of ${results.length} would bring a stop.`;
+}
+
+function Outcome({ result }: { result: DrillResult }) {
+  const stops = stopsOf(result);
+  const [word, color] =
+    stops > 0
+      ? [`${stops} ${stops === 1 ? 'stop' : 'stops'}`, 'text-clay']
+      : result.findings.length > 0
+        ? [`${result.findings.length} to look at`, 'text-reed']
+        : result.changes.length > 0
+          ? ['levels move', 'text-soft']
+          : ['holds', 'text-moss'];
+  return <strong className={clsx('text-sm font-semibold whitespace-nowrap', color)}>{word}</strong>;
+}
