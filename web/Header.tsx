@@ -17,7 +17,7 @@ export function Header() {
   const { id, setup, undo, redo, actions, path } = useSetup();
   const [theme, changeTheme] = useTheme();
   return (
-    <header className="flex h-14 items-center gap-4 border-b border-soft bg-paper px-5">
+    <header className="flex h-14 items-center gap-4 border-b border-soft bg-paper px-5 print:hidden">
       <SetupMenu />
       <nav aria-label="Stations" className="flex flex-1 items-end justify-center self-stretch">
         {STATIONS.map((station, index) => (

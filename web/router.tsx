@@ -3,6 +3,7 @@ import { SetupFrame } from './SetupFrame.tsx';
 import { ComingScreen } from './screens/coming/ComingScreen.tsx';
 import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
 import { ReachScreen } from './screens/reach/ReachScreen.tsx';
+import { SetupSheetScreen } from './screens/sheet/SetupSheetScreen.tsx';
 import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
 import { StartScreen } from './screens/start/StartScreen.tsx';
 import { TakesScreen } from './screens/takes/TakesScreen.tsx';
@@ -27,6 +28,7 @@ export const router = createBrowserRouter([
         path,
         element: promise === null ? SCREENS[path] : <ComingScreen name={name} promise={promise} />,
       })),
+      { path: 'wiring/steps', element: <SetupSheetScreen /> },
       { path: 'reach/drills', element: <DrillsScreen /> },
       { path: 'takes/:takeId', element: <TakesScreen /> },
       { path: '*', element: <Navigate to="reach" replace /> },

@@ -15,6 +15,7 @@ const PARTS: Part[] = [
   'destinations',
   'sends',
   'intent',
+  'ticks',
 ];
 
 /**

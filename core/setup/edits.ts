@@ -72,6 +72,11 @@ const simpleEdits = [
     destination: IdSchema,
     gainDb: GainDbSchema.nullable(),
   }),
+  z.strictObject({
+    edit: z.literal('tickStep'),
+    step: z.string().max(140),
+    text: z.string().max(2000).nullable().describe('What the step says; null takes the tick back.'),
+  }),
   ...wiringEdits,
 ] as const;
 const SimpleEditSchema = z.discriminatedUnion('edit', simpleEdits);
@@ -124,6 +129,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return setSend(setup, edit);
     case 'setWish':
       return setWish(setup, edit);
+    case 'tickStep':
+      return { ...setup, ticks: ticked(setup.ticks, edit) };
   }
 }
 
@@ -149,6 +156,8 @@ export function describeEdit(edit: Edit, setup: Setup): string {
     case 'removeSource':
     case 'removeTrack':
       return `remove ${name(edit.id)}`;
+    case 'tickStep':
+      return edit.text === null ? 'take a tick back' : 'tick a step of the set-up sheet';
     case 'moveSource':
     case 'moveTrack':
       return `move ${name(edit.id)}`;
@@ -238,4 +247,9 @@ function setWish(setup: Setup, { source, destination, gainDb }: Of<'setWish'>): 
     ...setup,
     intent: replaced(setup.intent, isIt, gainDb === null ? null : { source, destination, gainDb }),
   };
+}
+
+function ticked(ticks: Setup['ticks'] = {}, { step, text }: Of<'tickStep'>): Setup['ticks'] {
+  const { [step]: _, ...others } = ticks;
+  return text === null ? others : { ...others, [step]: text };
 }

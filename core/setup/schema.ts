@@ -148,6 +148,10 @@ export const SetupSchema = z.strictObject({
     .array(WishSchema)
     .max(16_000)
     .describe('What is wanted; a pair that is not listed is not wanted.'),
+  ticks: z
+    .record(z.string().max(140), z.string().max(2000))
+    .optional()
+    .describe('The steps of the set-up sheet that were ticked, each with what it said then.'),
 });
 /**
  * One saved arrangement: who makes sound on which machine, over which devices, links and mixes it goes, what the

@@ -28,13 +28,18 @@ export interface TaskRunner {
  * @param workerFile the built module of `worker.ts`
  */
 export function threadRunner(workerFile: string): TaskRunner {
-  const pool = new Piscina({
-    filename: workerFile,
-    name: 'work',
-    maxThreads: Math.max(2, availableParallelism()),
-    idleTimeout: 60_000,
-    resourceLimits: { maxYoungGenerationSizeMb: 8 },
-  });
+  const poolOf = (maxThreads: number, idleTimeout: number) =>
+    new Piscina({
+      filename: workerFile,
+      name: 'work',
+      minThreads: 0,
+      maxThreads,
+      idleTimeout,
+      resourceLimits: { maxYoungGenerationSizeMb: 8 },
+    });
+  const pool = poolOf(Math.max(2, availableParallelism()), 60_000);
+  // A thread that has written a long file keeps much memory; it ends before the file is measured on others.
+  const writers = poolOf(1, 0);
   return {
     async run(name, input, { onProgress, signal } = {}) {
       const { port1, port2 } = new MessageChannel();
@@ -43,7 +48,10 @@ export function threadRunner(workerFile: string): TaskRunner {
       signal?.throwIfAborted();
       signal?.addEventListener('abort', stop);
       try {
-        const result = await pool.run({ name, input, port: port2 }, { transferList: [port2] });
+        const result = await (name === 'render' ? writers : pool).run(
+          { name, input, port: port2 },
+          { transferList: [port2] },
+        );
         if (isFailure(result)) throw errorOf(result);
         return result;
       } finally {
@@ -51,7 +59,9 @@ export function threadRunner(workerFile: string): TaskRunner {
         port1.close();
       }
     },
-    close: () => pool.destroy(),
+    close: async () => {
+      await Promise.all([pool.destroy(), writers.destroy()]);
+    },
   };
 }
 

@@ -22,7 +22,11 @@ export interface WorkerFailure {
 /** How long native work that was under way may take to end (ms): the decoding of a packet takes a fraction of one. */
 const SETTLE_MS = 50;
 
-/** A long task leaves garbage that would stay while the next one, on another thread, needs memory. */
+/**
+ * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
+ * a task, and once in so many reports of its progress (10 s of sound or so).
+ */
+const REPORTS_A_COLLECTION = 20;
 const collectGarbage = exposedCollector();
 
 function exposedCollector(): () => void {
@@ -37,6 +41,7 @@ function exposedCollector(): () => void {
  */
 export async function work({ name, input, port }: WorkerTask): Promise<unknown> {
   let stopped = false;
+  let reports = 0;
   port.on('message', () => {
     stopped = true;
   });
@@ -44,6 +49,8 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
     return await runTask(name, input, (share) => {
       if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
       port.postMessage(share);
+      reports += 1;
+      if (reports % REPORTS_A_COLLECTION === 0) collectGarbage();
     });
   } catch (error) {
     const { name: kind, message } = error as Error;

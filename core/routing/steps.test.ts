@@ -1,0 +1,60 @@
+import { describe, expect, test } from '@jest/globals';
+import { regattaMadeRight } from '../demo/setups.ts';
+import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
+import { applyEdit } from '../setup/edits.ts';
+import type { Setup } from '../setup/schema.ts';
+import { STEP_GROUPS, stateOf, stepsAsMarkdown, stepsOf } from './steps.ts';
+
+/** A setup in which every step is ticked. */
+function allTicked(setup: Setup): Setup {
+  return stepsOf(setup).reduce<Setup>(
+    (now, { id, text }) => applyEdit(now, { edit: 'tickStep', step: id, text }),
+    setup,
+  );
+}
+
+describe('the set-up sheet', () => {
+  test('goes from machines to the check by ear, each step with an id of its own', () => {
+    const steps = stepsOf(twoMachinesMadeRight());
+    expect(new Set(steps.map(({ id }) => id)).size).toBe(steps.length);
+    expect([...new Set(steps.map(({ group }) => group))]).toEqual([...STEP_GROUPS]);
+    const texts = steps.map(({ text }) => text);
+    expect(texts).toContain('On Loft, add the virtual device “Records”.');
+    expect(texts).toContain(
+      'In Towline on Boathouse, choose “Call” as the output, with its own volume at 100 %.',
+    );
+    expect(texts).toContain('In the chat app, choose “Chat microphone” as the microphone.');
+    expect(texts).toContain('Listen to track 4, “Voice”: Narrator alone.');
+    expect(texts.find((text) => text.startsWith('Listen to track 3'))).toMatch(/nothing of .*Reedbox/);
+  });
+
+  test('a change marks only the steps that it touches as to be done again', () => {
+    const done = allTicked(twoMachinesMadeRight());
+    const changed = applyEdit(done, {
+      edit: 'updateSource',
+      id: 'reedbox',
+      values: { into: 'loft.cable' },
+    });
+    const again = stepsOf(changed).filter((step) => stateOf(step, changed.ticks) === 'again');
+    expect(again.map(({ id }) => id)).toEqual([
+      'apps:reedbox',
+      'check-by-ear:live-mix',
+      'check-by-ear:records-alone',
+    ]);
+    expect(stepsOf(changed).filter((step) => stateOf(step, changed.ticks) === 'open')).toEqual([]);
+  });
+
+  test('a new thing is a step to do, and a tick can be taken back', () => {
+    const done = allTicked(regattaMadeRight());
+    const [first] = stepsOf(done);
+    const undone = applyEdit(done, { edit: 'tickStep', step: first.id, text: null });
+    expect(stateOf(first, undone.ticks)).toBe('open');
+  });
+
+  test('as Markdown it has a box for each step', () => {
+    const setup = allTicked(regattaMadeRight());
+    const text = stepsAsMarkdown(setup);
+    expect(text.match(/^- \[x\]/gm)).toHaveLength(stepsOf(setup).length);
+    expect(text).toMatch(/^# Set-up sheet: Regatta, made right/);
+  });
+});

@@ -1,0 +1,214 @@
+import { nameOf } from '../setup/edits.ts';
+import { DEFAULT_DEVICE, type Setup, type Track } from '../setup/schema.ts';
+import type { Link, Mix } from '../setup/wiring.ts';
+import { listed } from './chainFindings.ts';
+import { trackLimitOf } from './destinations.ts';
+import { sameApp } from './graph.ts';
+import { reachOf } from './reach.ts';
+
+export const STEP_GROUPS = [
+  'Machines',
+  'Cables',
+  'Apps',
+  'Mixes',
+  'Ears',
+  'Recorder',
+  'Tracks',
+  'Check by ear',
+] as const;
+export type StepGroup = (typeof STEP_GROUPS)[number];
+
+/** One thing to do on the real machines. Its id stays while the thing stays; its text changes with what is to be done. */
+export interface Step {
+  id: string;
+  group: StepGroup;
+  text: string;
+}
+
+/** Where a step stands: still to do, done as it reads now, or done before something changed. */
+export type StepState = 'open' | 'done' | 'again';
+
+/** Returns the set-up sheet: what a creator does by hand so that their machines are as the setup says, in order. */
+export function stepsOf(setup: Setup): Step[] {
+  return [
+    ...machineSteps(setup),
+    ...setup.links.map((link) => step('Cables', link.id, cable(setup, link))),
+    ...appSteps(setup),
+    ...setup.mixes.map((mix) => step('Mixes', mix.id, mixText(setup, mix))),
+    ...earSteps(setup),
+    ...recorderSteps(setup),
+    ...setup.tracks.map((track, index) => step('Tracks', track.id, trackText(setup, track, index + 1))),
+    ...checks(setup),
+  ];
+}
+
+/** Tells where a step stands, given what was ticked: the text that each step had when it was. */
+export function stateOf({ id, text }: Step, ticks: Setup['ticks']): StepState {
+  const ticked = ticks?.[id];
+  if (ticked === undefined) return 'open';
+  return ticked === text ? 'done' : 'again';
+}
+
+/** Returns the set-up sheet as Markdown, with the ticks. */
+export function stepsAsMarkdown(setup: Setup): string {
+  const steps = stepsOf(setup);
+  const groups = STEP_GROUPS.flatMap((group) => {
+    const mine = steps.filter((one) => one.group === group);
+    if (mine.length === 0) return [];
+    const lines = mine.map((one) => {
+      const state = stateOf(one, setup.ticks);
+      return `- [${state === 'done' ? 'x' : ' '}] ${one.text}${state === 'again' ? ' _(again: it changed)_' : ''}`;
+    });
+    return [`## ${group}\n\n${lines.join('\n')}\n`];
+  });
+  return `# Set-up sheet: ${setup.name}\n\n${groups.join('\n')}`;
+}
+
+function step(group: StepGroup, about: string, text: string): Step {
+  return { id: `${group.toLowerCase().replaceAll(' ', '-')}:${about}`, group, text };
+}
+
+function machineSteps(setup: Setup): Step[] {
+  const virtual = setup.devices
+    .filter((device) => device.kind === 'virtual')
+    .map((device) =>
+      step(
+        'Machines',
+        device.id,
+        `On ${nameOf(setup, device.machine)}, add the virtual device “${device.name}”.`,
+      ),
+    );
+  const defaults = setup.machines.flatMap((machine) =>
+    machine.defaultOutput
+      ? [
+          step(
+            'Machines',
+            machine.id,
+            `On ${machine.name}, make “${nameOf(setup, machine.defaultOutput)}” the default output.`,
+          ),
+        ]
+      : [],
+  );
+  return [...virtual, ...defaults];
+}
+
+function cable(setup: Setup, { name, from, to, kind, isolated, converted }: Link): string {
+  const place = (id: string) => {
+    const device = setup.devices.find((one) => one.id === id);
+    return `${nameOf(setup, device?.machine ?? '')} · ${device?.name ?? id}`;
+  };
+  const extra =
+    kind === 'analogue' && isolated
+      ? ', through an isolator'
+      : converted === false
+        ? '; mind the clocks, they are not matched'
+        : '';
+  return `${kind === 'network' ? 'Send' : 'Connect'} ${place(from)} to ${place(to)} (${name})${extra}.`;
+}
+
+function appSteps(setup: Setup): Step[] {
+  return setup.sources
+    .filter((source) => source.into !== undefined && sameApp(setup, source)[0] === source)
+    .map((source) => {
+      const name = source.app ?? source.name;
+      const where = nameOf(setup, source.machine ?? '');
+      const device = source.into === DEFAULT_DEVICE ? null : nameOf(setup, source.into ?? '');
+      if (['microphone', 'instrument', 'handheld'].includes(source.kind))
+        return step('Apps', source.id, `Plug ${name} into ${where} · ${device}.`);
+      const volume = `, with its own volume at ${source.volumePercent ?? 100} %`;
+      return step(
+        'Apps',
+        source.id,
+        device
+          ? `In ${name} on ${where}, choose “${device}” as the output${volume}.`
+          : `Leave ${name} on the default output of ${where}${volume}.`,
+      );
+    });
+}
+
+function mixText(setup: Setup, { name, machine, inputs, into }: Mix): string {
+  const open = inputs.filter((input) => !input.muted);
+  const muted = inputs.filter((input) => input.muted);
+  const parts = open.map(
+    ({ from, gainDb, delayMs }) =>
+      `${nameOf(setup, from)} at ${db(gainDb)}${delayMs ? `, ${delayMs} ms late` : ''}`,
+  );
+  const without = muted.length > 0 ? `, without ${listed(muted.map(({ from }) => nameOf(setup, from)))}` : '';
+  return `On ${nameOf(setup, machine)}, set the mix “${name}” to ${parts.join('; ') || 'nothing'}${without}, into ${listed(into.map((id) => nameOf(setup, id))) || 'nothing'}.`;
+}
+
+function earSteps(setup: Setup): Step[] {
+  return setup.destinations
+    .filter((one) => one.hears?.length)
+    .map((one) => {
+      const devices = listed(one.hears?.map((id) => `“${nameOf(setup, id)}”`) ?? []);
+      return step(
+        'Ears',
+        one.id,
+        one.kind === 'friends'
+          ? `In the chat app, choose ${devices} as the microphone.`
+          : `Let ${one.name} play ${devices}.`,
+      );
+    });
+}
+
+function recorderSteps(setup: Setup): Step[] {
+  return setup.pickups.map((pickup) => {
+    const app = setup.sources.find((source) => source.id === pickup.takes);
+    const what = app ? `the app ${app.app ?? app.name} alone` : `the device “${nameOf(setup, pickup.takes)}”`;
+    const how = [
+      ...(pickup.gainDb === 0 ? [] : [db(pickup.gainDb)]),
+      ...(pickup.delayMs ? [`delayed by ${pickup.delayMs} ms`] : []),
+      ...(pickup.mono ? ['folded to mono'] : []),
+      ...(pickup.scenes ? [`in the scenes ${listed(pickup.scenes.map((id) => nameOf(setup, id)))}`] : []),
+    ];
+    return step(
+      'Recorder',
+      pickup.id,
+      `In the recorder, pick up ${what}${how.length > 0 ? `, ${how.join(', ')}` : ''}.`,
+    );
+  });
+}
+
+function trackText(setup: Setup, track: Track, number: number): string {
+  const sends = setup.sends
+    .filter((send) => send.to === track.id)
+    .map((send) => `${pickupName(setup, send.pickup)} at ${db(send.gainDb)}`);
+  const uses = track.uses.map((use) => (use === 'vod' ? 'VOD' : use)).join(' and ') || 'nothing';
+  return `Switch on track ${number}, call it “${track.name}”, use it for ${uses}; on it: ${sends.join('; ') || 'nothing'}.`;
+}
+
+/** The habit that saves people: record a minute with everything sounding, and listen to each track. */
+function checks(setup: Setup): Step[] {
+  const reach = reachOf(setup);
+  const record = step(
+    'Check by ear',
+    'minute',
+    `Let everything sound at once (${listed(setup.sources.map(({ name }) => name)) || 'nothing yet'}) and record a minute; look that all of ${Math.min(setup.tracks.length, trackLimitOf(setup))} tracks move.`,
+  );
+  const listen = setup.tracks.map((track, index) => {
+    const place = reach.destinations.find((one) => one.feedId === track.id);
+    const heard = setup.sources.filter((source) => place && reach.at(source.id, place.id));
+    const absent = setup.sources.filter(
+      (source) => !heard.includes(source) && !source.clearance.upload && track.purpose === 'publish',
+    );
+    const names = heard.map(({ name }) => name);
+    const must = names.length === 0 ? 'silence' : `${all(names)}${names.length === 1 ? ' alone' : ''}`;
+    const not = absent.length > 0 ? `, and nothing of ${all(absent.map(({ name }) => name))}` : '';
+    return step('Check by ear', track.id, `Listen to track ${index + 1}, “${track.name}”: ${must}${not}.`);
+  });
+  return setup.tracks.length > 0 ? [record, ...listen] : [];
+}
+
+function all(names: string[]): string {
+  return names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`;
+}
+
+function pickupName(setup: Setup, id: string): string {
+  return nameOf(setup, id).replace(/^the pickup of /, '');
+}
+
+function db(gainDb: number): string {
+  if (Math.abs(gainDb) < 0.05) return '0 dB';
+  return `${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
+}
