@@ -68,6 +68,9 @@ export function SetupMenu() {
             <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">
               Start another from
             </DropdownMenu.Label>
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/plan')}>
+              Plan one from nothing …
+            </DropdownMenu.Item>
             {START_NAMES.map((from) => (
               <DropdownMenu.Item key={from} className={itemClass} onSelect={() => attempt(startSetup(from))}>
                 {STARTS[from].name}

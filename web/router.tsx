@@ -2,6 +2,7 @@ import { createBrowserRouter, Navigate } from 'react-router';
 import { SetupFrame } from './SetupFrame.tsx';
 import { ComingScreen } from './screens/coming/ComingScreen.tsx';
 import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
+import { PlanScreen } from './screens/plan/PlanScreen.tsx';
 import { ReachScreen } from './screens/reach/ReachScreen.tsx';
 import { SetupSheetScreen } from './screens/sheet/SetupSheetScreen.tsx';
 import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
@@ -19,6 +20,7 @@ const SCREENS: Record<string, React.ReactElement> = {
 
 export const router = createBrowserRouter([
   { path: '/', element: <StartScreen /> },
+  { path: '/plan', element: <PlanScreen /> },
   {
     path: '/setups/:setupId',
     element: <SetupFrame />,

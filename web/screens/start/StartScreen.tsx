@@ -1,4 +1,4 @@
-import { Navigate, useNavigate } from 'react-router';
+import { Link, Navigate, useNavigate } from 'react-router';
 import { START_NAMES, STARTS } from '../../../core/demo/starts.ts';
 import { startSetup, useSetupList } from '../../api/setups.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
@@ -22,7 +22,13 @@ export function StartScreen() {
   }
   return (
     <Blank title="There is no setup yet">
-      <p>A setup says who makes sound, and who may hear it. Start from one of these:</p>
+      <p>
+        A setup says who makes sound, and who may hear it.{' '}
+        <Link to="/plan" className="text-water underline">
+          Plan your own from nothing
+        </Link>
+        , or start from one of these:
+      </p>
       {START_NAMES.map((from) => (
         <div key={from} className="flex w-full items-center justify-between border-b border-rule pb-2">
           <span>

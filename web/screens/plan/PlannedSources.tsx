@@ -1,0 +1,116 @@
+import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react';
+import type { RoomSource } from '../../../core/plan/room.ts';
+import { CLEARANCE_PRESETS, type ClearancePreset } from '../../../core/setup/clearance.ts';
+import { SOURCE_KINDS } from '../../../core/setup/schema.ts';
+import { Button, fieldClass } from '../../parts/controls.tsx';
+
+const PRESETS = Object.keys(CLEARANCE_PRESETS) as ClearancePreset[];
+const PLUGGED = ['microphone', 'instrument', 'handheld'];
+
+/** The sources of a setup that is being planned, in order of priority. */
+export function PlannedSources({
+  sources,
+  hasTwo,
+  onChange,
+}: {
+  sources: RoomSource[];
+  hasTwo: boolean;
+  onChange: (sources: RoomSource[]) => void;
+}) {
+  const set = (at: number, values: Partial<RoomSource>) =>
+    onChange(sources.map((source, index) => (index === at ? { ...source, ...values } : source)));
+  const move = (from: number, to: number) => {
+    const next = [...sources];
+    next.splice(to, 0, ...next.splice(from, 1));
+    onChange(next);
+  };
+  return (
+    <table className="w-full border-collapse" aria-label="Planned sources">
+      <tbody>
+        {sources.map((source, index) => {
+          const name = source.name || `source ${index + 1}`;
+          return (
+            <tr key={index} className="border-b border-rule">
+              <td className="w-6 py-1 text-soft">{index + 1}</td>
+              <td className="py-1 pr-2">
+                <input
+                  aria-label={`Name of source ${index + 1}`}
+                  className={`${fieldClass} w-44`}
+                  value={source.name}
+                  maxLength={80}
+                  onChange={(event) => set(index, { name: event.target.value })}
+                />
+              </td>
+              <td className="py-1 pr-2">
+                <select
+                  aria-label={`Kind of ${name}`}
+                  className={fieldClass}
+                  value={source.kind}
+                  onChange={(event) => set(index, { kind: event.target.value as RoomSource['kind'] })}
+                >
+                  {SOURCE_KINDS.map((kind) => (
+                    <option key={kind}>{kind}</option>
+                  ))}
+                </select>
+              </td>
+              <td className="py-1 pr-2">
+                <select
+                  aria-label={`${name} is cleared for`}
+                  className={fieldClass}
+                  value={source.preset}
+                  onChange={(event) => set(index, { preset: event.target.value as ClearancePreset })}
+                >
+                  {PRESETS.map((preset) => (
+                    <option key={preset} value={preset}>
+                      {CLEARANCE_PRESETS[preset].label}
+                    </option>
+                  ))}
+                </select>
+              </td>
+              {hasTwo && (
+                <td className="py-1 pr-2">
+                  {!PLUGGED.includes(source.kind) && (
+                    <select
+                      aria-label={`Machine of ${name}`}
+                      className={fieldClass}
+                      value={source.onStreaming ? 'streaming' : 'playing'}
+                      onChange={(event) => set(index, { onStreaming: event.target.value === 'streaming' })}
+                    >
+                      <option value="playing">playing</option>
+                      <option value="streaming">streaming</option>
+                    </select>
+                  )}
+                </td>
+              )}
+              <td className="py-1 text-right whitespace-nowrap">
+                <Button
+                  weight="quiet"
+                  disabled={index === 0}
+                  aria-label={`Move ${name} up`}
+                  onClick={() => move(index, index - 1)}
+                >
+                  <ArrowUp size={15} />
+                </Button>
+                <Button
+                  weight="quiet"
+                  disabled={index === sources.length - 1}
+                  aria-label={`Move ${name} down`}
+                  onClick={() => move(index, index + 1)}
+                >
+                  <ArrowDown size={15} />
+                </Button>
+                <Button
+                  weight="quiet"
+                  aria-label={`Remove ${name}`}
+                  onClick={() => onChange(sources.filter((_, at) => at !== index))}
+                >
+                  <Trash2 size={15} />
+                </Button>
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
