@@ -1,5 +1,5 @@
 import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
-import { useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
@@ -34,6 +34,8 @@ export function ReachScreen() {
   >(null);
   const [chosenScene, setScene] = useState('');
   const scene = setup.scenes.some(({ id }) => id === chosenScene) ? chosenScene : '';
+  const list = useRef<HTMLUListElement>(null);
+  const applied = useRef(false);
   const lastLevels = useRef(new Map<string, number>());
 
   const view = useMemo(() => {
@@ -87,6 +89,13 @@ export function ReachScreen() {
     set: (gainDb) => setCell(at.row, at.column, gainDb),
     close: () => setCell(at.row, at.column, null),
   });
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the findings that are left, once a remedy was applied
+  useEffect(() => {
+    if (!applied.current) return;
+    applied.current = false;
+    list.current?.querySelector<HTMLElement>('button[aria-expanded=true]')?.focus();
+  }, [findings]);
 
   if (!source || !destination) {
     return (
@@ -198,7 +207,7 @@ export function ReachScreen() {
               Everything arrives where it is wanted, and nowhere else. Render a take to prove it.
             </p>
           ) : (
-            <ul>
+            <ul ref={list}>
               {findings.map((finding) => (
                 <FindingCard
                   key={finding.id}
@@ -213,6 +222,7 @@ export function ReachScreen() {
                     if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
                   }}
                   onApply={(edit) => {
+                    applied.current = true;
                     actions.edit(edit);
                     setOpened(null);
                   }}
