@@ -8,51 +8,16 @@ import { compile } from '../core/engine/compile.ts';
 import type { Stereo } from '../core/engine/planes.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
+import { planRoom } from '../core/plan/room.ts';
+import { drillsOf, runDrill } from '../core/routing/drills.ts';
 import { findingsOf } from '../core/routing/findings.ts';
 import { reachOf } from '../core/routing/reach.ts';
-import { clearanceOf } from '../core/setup/clearance.ts';
-import { NO_WIRING, SETUP_VERSION, type Setup } from '../core/setup/schema.ts';
+import { remediesFor } from '../core/routing/remedies.ts';
+import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
-
-/** A setup of so many sources, all sent to every one of so many tracks (and to ears when there are to be more). */
-function fullSetup(sources: number, tracks: number): Setup {
-  const ids = Array.from({ length: sources }, (_, i) => `s${i}`);
-  const sheet = Array.from({ length: tracks }, (_, i) => `t${i}`);
-  return {
-    format: 'northfen.setup',
-    version: SETUP_VERSION,
-    name: 'Bench',
-    recorder: { trackLimit: 32 },
-    ...NO_WIRING,
-    sources: ids.map((id) => ({
-      id,
-      name: id,
-      kind: 'game',
-      clearance: clearanceOf('own'),
-      levelDb: 0,
-      media: null,
-    })),
-    pickups: ids.map((id) => ({ id: `${id}.pickup`, takes: id, gainDb: 0 })),
-    tracks: sheet.map((id, i) => ({
-      id,
-      name: id,
-      uses: i === 0 ? ['live'] : i === 1 ? ['vod'] : ['file'],
-      purpose: 'edit',
-      codec: 'pcm-s24',
-      layout: 'stereo',
-    })),
-    destinations: [
-      { id: 'live', name: 'Live', kind: 'live' },
-      { id: 'vod', name: 'VOD', kind: 'vod' },
-    ],
-    sends: ids.flatMap((id, i) =>
-      sheet.map((to, k) => ({ pickup: `${id}.pickup`, to, gainDb: -6 - ((i + k) % 12) })),
-    ),
-    intent: ids.map((source) => ({ source, destination: 't2', gainDb: 0 })),
-  };
-}
+import { fullSetup, wiredSetup } from './setups.ts';
 
 function median(values: number[]): number {
   return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
@@ -137,6 +102,30 @@ try {
   console.log(
     `reach and findings, 40 sources by 16 destinations: ${recompute.toFixed(2)} ms a recomputation (bound 10 ms: ${(10 / recompute).toFixed(1)} times inside)`,
   );
+
+  const wired = wiredSetup();
+  const board16 = timed(20, () => {
+    const found = findingsOf(wired, '2026-05-01', reachOf(wired));
+    remediesFor(wired, found[0], '2026-05-01');
+  });
+  console.log(
+    `reach, findings and the remedies of the gravest, 40 sources, 12 devices, 6 mixes, ${reachOf(wired).destinations.length} destinations, 4 scenes: ${board16.toFixed(1)} ms (bound 30 ms)`,
+  );
+  const plain = timed(30, () => findingsOf(wired, '2026-05-01', reachOf(wired)));
+  console.log(`  reach and findings alone: ${plain.toFixed(1)} ms`);
+  const drills = drillsOf(wired);
+  const drilled = timed(3, () => {
+    for (const drill of drills) runDrill(wired, drill, '2026-05-01');
+  });
+  console.log(`  all ${drills.length} drills: ${drilled.toFixed(0)} ms (bound 2000 ms)`);
+  const twenty = Array.from({ length: 20 }, (_, i) => ({
+    name: `Source ${i}`,
+    kind: 'game' as const,
+    preset: 'own' as const,
+  }));
+  const aims = { live: true, vod: true, upload: true, tracks: 6 };
+  const planned = timed(10, () => planRoom('Bench', twenty, aims, { machines: 'two', desk: true }));
+  console.log(`  a plan for 20 sources and 6 tracks: ${planned.toFixed(1)} ms (bound 1000 ms)`);
 
   const seconds = 120;
   const setup = fullSetup(12, 10);
