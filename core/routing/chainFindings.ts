@@ -9,21 +9,24 @@ const OWN_VOICE_LATE_MS = 10;
 
 /** Returns the findings that lie in the wiring: devices, mixes, links, pickups and scenes. */
 export function* chainFindings(survey: Survey): Generator<Finding> {
-  const { setup, reach } = survey;
-  yield* loops(reach);
-  for (const source of setup.sources) {
-    for (const destination of reach.destinations) {
-      const arrival = reach.at(source.id, destination.id);
-      if (!arrival) continue;
-      yield* doubled(source, destination, arrival);
-      yield* echoes(source, destination, arrival);
-    }
-    yield* swallowed(survey, source);
-    yield* ownSettings(setup, source);
-  }
+  yield* loops(survey.reach);
+  for (const source of survey.setup.sources) yield* chainFindingsOfSource(survey, source);
   yield* fused(survey);
   yield* sceneGaps(survey);
   yield* links(survey);
+}
+
+/** Those of them that are about one source. */
+export function* chainFindingsOfSource(survey: Survey, source: Source): Generator<Finding> {
+  const { setup, reach } = survey;
+  for (const destination of reach.destinations) {
+    const arrival = reach.at(source.id, destination.id);
+    if (!arrival) continue;
+    yield* doubled(source, destination, arrival);
+    yield* echoes(source, destination, arrival);
+  }
+  yield* swallowed(survey, source);
+  yield* ownSettings(setup, source);
 }
 
 function* loops({ graph }: Reach): Generator<Finding> {
@@ -50,13 +53,13 @@ function* doubled(source: Source, destination: Place, arrival: Arrival): Generat
   yield finding(
     'doubled',
     'warn',
-    `${source.name} arrives at ${placeName(destination)} ${times(arrival.paths.length)}: ${what}.`,
-    { source: source.id, destination: destination.id, paths: arrival.paths },
+    `${source.name} arrives at ${placeName(destination)} ${times(arrival.copies)}: ${what}.`,
+    { source: source.id, destination: destination.id, arrivals: [arrival] },
   );
 }
 
 function* echoes(source: Source, destination: Place, arrival: Arrival): Generator<Finding> {
-  const about = { source: source.id, destination: destination.id, paths: arrival.paths };
+  const about = { source: source.id, destination: destination.id, arrivals: [arrival] };
   if (source.kind === 'voice chat' && destination.kind === 'friends') {
     yield finding(
       'echo.party',
@@ -74,10 +77,9 @@ function* echoes(source: Source, destination: Place, arrival: Arrival): Generato
       { ...about, detail: 'room' },
     );
   }
-  const latest = Math.max(...arrival.paths.map((path) => path.delayMs));
-  if (destination.kind === 'headphones' && (latest > OWN_VOICE_LATE_MS || arrival.paths.length > 1)) {
-    const how =
-      arrival.paths.length > 1 ? times(arrival.paths.length) : `${latest.toFixed(0)} ms late, as an echo`;
+  const latest = arrival.latestMs;
+  if (destination.kind === 'headphones' && (latest > OWN_VOICE_LATE_MS || arrival.copies > 1)) {
+    const how = arrival.copies > 1 ? times(arrival.copies) : `${latest.toFixed(0)} ms late, as an echo`;
     yield finding('echo.self', 'warn', `You hear your own voice (${source.name}) ${how}.`, about);
   }
 }
@@ -186,7 +188,7 @@ function* links({ setup, reach }: Survey): Generator<Finding> {
     const over = carried.get(link.id);
     if (!over) continue;
     const { edge, sources, destination, arrival } = over;
-    const about = { source: sources[0], destination: destination.id, paths: arrival.paths, detail: link.id };
+    const about = { source: sources[0], destination: destination.id, arrivals: [arrival], detail: link.id };
     const names = listed(sources.map((id) => nameOf(setup, id)));
     if (link.kind === 'analogue' && !link.isolated) {
       yield finding(

@@ -1,7 +1,7 @@
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Destination } from './destinations.ts';
 import type { Intent } from './intent.ts';
-import type { Reach, RouteCard } from './reach.ts';
+import type { Arrival, Reach, RouteCard } from './reach.ts';
 
 export const FINDING_CODES = [
   'leak.live',
@@ -37,7 +37,7 @@ export interface Finding {
   message: string;
   source: string | null;
   destination: string | null;
-  paths: RouteCard[];
+  readonly paths: RouteCard[];
 }
 
 /** What the rules look at. */
@@ -50,16 +50,29 @@ export interface Survey {
   onEditTracks: Map<Destination, Source[]>;
 }
 
-/** Makes a finding; `detail` sets findings apart that share code, source and destination. */
+/**
+ * Makes a finding; `detail` sets findings apart that share code, source and destination. The route cards are written when
+ * they are asked for.
+ */
 export function finding(
   code: FindingCode,
   severity: Severity,
   message: string,
-  about: { source?: string; destination?: string; paths?: RouteCard[]; detail?: string } = {},
+  about: { source?: string; destination?: string; arrivals?: Arrival[]; detail?: string } = {},
 ): Finding {
-  const { source = null, destination = null, paths = [], detail = '' } = about;
+  const { source = null, destination = null, arrivals = [], detail = '' } = about;
   const id = [code, source ?? '', destination ?? '', detail].join(':').replace(/:+$/, '');
-  return { id, code, severity, message, source, destination, paths };
+  return {
+    id,
+    code,
+    severity,
+    message,
+    source,
+    destination,
+    get paths() {
+      return arrivals.flatMap((arrival) => arrival.paths);
+    },
+  };
 }
 
 /** Names a destination within a sentence. */

@@ -1,10 +1,18 @@
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { chainFindings, whereItStops } from './chainFindings.ts';
+import { chainFindings, chainFindingsOfSource, whereItStops } from './chainFindings.ts';
 import { type Destination, trackLimitOf } from './destinations.ts';
-import { FINDING_CODES, type Finding, finding, placeName, type Severity, type Survey } from './finding.ts';
+import {
+  FINDING_CODES,
+  type Finding,
+  type FindingCode,
+  finding,
+  placeName,
+  type Severity,
+  type Survey,
+} from './finding.ts';
 import { intentOf } from './intent.ts';
-import { type Arrival, AUDIBLE_DB, type Reach, type RouteCard, reachOf } from './reach.ts';
+import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from './reach.ts';
 
 const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
 
@@ -13,29 +21,61 @@ const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
  * expired. Pass the reach along when it is already known.
  */
 export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Finding[] {
-  const survey: Survey = {
-    setup,
-    reach,
-    intent: intentOf(setup),
-    today,
-    onEditTracks: editTracksOf(setup, reach),
-  };
+  const survey = surveyOf(setup, today, reach);
   const found = [...setupFindings(survey), ...chainFindings(survey)];
-  for (const source of setup.sources) {
-    for (const destination of reach.destinations) {
-      const arrival = reach.at(source.id, destination.id);
-      if (arrival) found.push(...arrivalFindings(survey, source, destination, arrival));
-      const missing = missingFinding(survey, source, destination, arrival);
-      if (missing) found.push(missing);
-    }
-    const alone = noOwnTrack(survey, source);
-    if (alone) found.push(alone);
+  for (const source of setup.sources) found.push(...sourceFindings(survey, source));
+  return found.sort((a, b) => rankOf(a) - rankOf(b));
+}
+
+/**
+ * Tells whether a finding still stands in another setup: much faster than looking for all, for those that are about one
+ * source.
+ */
+export function stillStands(setup: Setup, today: string, { id, code, source: sourceId }: Finding): boolean {
+  const source = setup.sources.find((one) => one.id === sourceId);
+  const survey = surveyOf(setup, today, reachOf(setup));
+  if (source && SOURCE_CODES.has(code))
+    return [...sourceFindings(survey, source), ...chainFindingsOfSource(survey, source)].some(
+      (one) => one.id === id,
+    );
+  return findingsOf(setup, today, survey.reach).some((one) => one.id === id);
+}
+
+/** The findings that are looked for source by source. */
+const SOURCE_CODES = new Set<FindingCode>([
+  'leak.live',
+  'leak.vod',
+  'leak.upload',
+  'echo.party',
+  'echo.self',
+  'missing',
+  'swallowed',
+  'doubled',
+  'unwanted',
+  'no-own-track',
+  'on-default',
+  'player-volume',
+]);
+
+function surveyOf(setup: Setup, today: string, reach: Reach): Survey {
+  return { setup, reach, intent: intentOf(setup), today, onEditTracks: editTracksOf(setup, reach) };
+}
+
+const RANKS = new Map(FINDING_CODES.map((code, index) => [code, index]));
+
+function rankOf({ severity, code }: Finding): number {
+  return SEVERITIES.indexOf(severity) * 100 + (RANKS.get(code) ?? 0);
+}
+
+function* sourceFindings(survey: Survey, source: Source): Generator<Finding> {
+  for (const destination of survey.reach.destinations) {
+    const arrival = survey.reach.at(source.id, destination.id);
+    if (arrival) yield* arrivalFindings(survey, source, destination, arrival);
+    const missing = missingFinding(survey, source, destination, arrival);
+    if (missing) yield missing;
   }
-  return found.sort(
-    (a, b) =>
-      SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity) ||
-      FINDING_CODES.indexOf(a.code) - FINDING_CODES.indexOf(b.code),
-  );
+  const alone = noOwnTrack(survey, source);
+  if (alone) yield alone;
 }
 
 /** Says a gain in words: "at −12.0 dB", "unchanged in level". */
@@ -52,7 +92,7 @@ function* arrivalFindings(
   arrival: Arrival,
 ): Generator<Finding> {
   const { today, intent } = survey;
-  const about = { source: source.id, destination: destination.id, paths: arrival.paths };
+  const about = { source: source.id, destination: destination.id, arrivals: [arrival] };
   const level = atLevel(arrival.gainDb);
   const track = destination.track;
   const leaks = (use: ClearanceUse) => !isCleared(source.clearance, use, today);
@@ -127,7 +167,7 @@ function missingFinding(
     {
       source: source.id,
       destination: destination.id,
-      paths: arrival?.paths ?? [],
+      arrivals: arrival ? [arrival] : [],
     },
   );
 }
@@ -147,13 +187,13 @@ function editTracksOf(setup: Setup, reach: Reach): Map<Destination, Source[]> {
 
 function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Finding | null {
   if (source.ownTrack === false || !isCleared(source.clearance, 'edit', today)) return null;
-  const shared: { name: string; others: string[]; paths: RouteCard[] }[] = [];
+  const shared: { name: string; others: string[]; arrival: Arrival }[] = [];
   for (const [destination, sources] of onEditTracks) {
     const arrival = reach.at(source.id, destination.id);
     if (!arrival || arrival.gainDb < AUDIBLE_DB) continue;
     if (sources.length === 1) return null;
     const others = sources.filter((other) => other !== source).map((other) => other.name);
-    shared.push({ name: destination.track?.name ?? destination.name, others, paths: arrival.paths });
+    shared.push({ name: destination.track?.name ?? destination.name, others, arrival });
   }
   const why =
     shared.length === 0
@@ -165,7 +205,7 @@ function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Fin
     `${source.name} has no track of its own, so it cannot be edited apart: ${why}.`,
     {
       source: source.id,
-      paths: shared.flatMap(({ paths }) => paths),
+      arrivals: shared.map(({ arrival }) => arrival),
     },
   );
 }

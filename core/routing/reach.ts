@@ -40,6 +40,10 @@ export interface Arrival {
   readonly gainDb: number;
   /** The delay of the loudest path. */
   readonly delayMs: number;
+  /** The delay of the latest path. */
+  readonly latestMs: number;
+  /** How many paths there are. */
+  readonly copies: number;
   /** Null as long as there is one path, or the others are more than 60 dB below. */
   readonly doubling: Doubling | null;
   /** The links that it comes over. */
@@ -135,7 +139,6 @@ export function volumeDb({ volumePercent = 100 }: Source): number {
 
 class ArrivalOf implements Arrival {
   readonly gainDb: number;
-  readonly delayMs: number;
   private readonly graph: Graph;
   private readonly source: Source;
   private readonly destination: Destination;
@@ -148,7 +151,18 @@ class ArrivalOf implements Arrival {
     this.destination = destination;
     this.found = found;
     this.gainDb = found.length === 1 ? found[0].gainDb : sumDb(found);
-    this.delayMs = loudest(found).delayFrames / FRAMES_PER_MS;
+  }
+
+  get delayMs(): number {
+    return loudest(this.found).delayFrames / FRAMES_PER_MS;
+  }
+
+  get latestMs(): number {
+    return Math.max(...this.found.map((path) => path.delayFrames)) / FRAMES_PER_MS;
+  }
+
+  get copies(): number {
+    return this.found.length;
   }
 
   get doubling(): Doubling | null {

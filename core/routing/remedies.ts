@@ -4,7 +4,7 @@ import { attempt } from './attempt.ts';
 import { type Candidate, candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
 import type { Finding } from './finding.ts';
-import { findingsOf } from './findings.ts';
+import { findingsOf, stillStands } from './findings.ts';
 import { handworkOf } from './handwork.ts';
 import { separations } from './separate.ts';
 
@@ -19,7 +19,7 @@ export interface Remedy {
 }
 
 /** As many single moves are tried in pairs when none removes the finding by itself. */
-const PAIRED = 10;
+const PAIRED = 8;
 /** No more remedies than this are offered. */
 const OFFERED = 4;
 
@@ -94,8 +94,8 @@ class Trial {
     const edit = asEdit(label, edits);
     const after = attempt(this.setup, edit);
     if (!after) return [];
+    if (this.finding && stillStands(after, this.today, this.finding)) return [];
     const findings = findingsOf(after, this.today);
-    if (findings.some((one) => one.id === this.finding?.id)) return [];
     const key = `${JSON.stringify([after.sends, after.mixes, after.pickups, after.sources, after.tracks])} ${findings.length}`;
     if (after.sends !== this.setup.sends && this.seen.has(key)) return [];
     this.seen.add(key);

@@ -1,4 +1,4 @@
-import { useMemo, useState } from 'react';
+import { useDeferredValue, useMemo, useState } from 'react';
 import type { Finding } from '../../../core/routing/finding.ts';
 import { remediesFor } from '../../../core/routing/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
@@ -42,7 +42,9 @@ export function FindingCard({ setup, finding, open, withoutCards, onOpen, onAppl
 }
 
 function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCardProps, 'open' | 'onOpen'>) {
-  const remedies = useMemo(() => remediesFor(setup, finding, today()), [setup, finding]);
+  // The search may take longer than a key press: the board is painted first.
+  const known = useDeferredValue(setup);
+  const remedies = useMemo(() => remediesFor(known, finding, today()), [known, finding]);
   const [all, setAll] = useState(false);
   const shown = all ? remedies : remedies.slice(0, 2);
   return (
