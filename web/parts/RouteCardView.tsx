@@ -18,7 +18,13 @@ export function RouteCardView({ card }: { card: RouteCard }) {
           <tr key={index} className="border-t border-dotted border-rule">
             <td className="py-0.5 pr-2">{leg.place}</td>
             <td className="pl-2 text-right whitespace-nowrap">{formatDb(leg.gainDb)}</td>
-            <td className="pl-2 text-right whitespace-nowrap text-soft">{leg.delayMs.toFixed(0)} ms</td>
+            <td className="pl-2 text-right whitespace-nowrap text-soft">
+              {index === card.legs.length - 1 && card.delayMs > 0 ? (
+                <strong title="the whole delay">{card.delayMs.toFixed(0)} ms</strong>
+              ) : (
+                `${leg.delayMs.toFixed(0)} ms`
+              )}
+            </td>
             <td className="pl-2 text-right whitespace-nowrap">{formatDb(leg.totalDb)} dB</td>
           </tr>
         ))}
