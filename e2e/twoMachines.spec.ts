@@ -151,3 +151,23 @@ test('a setup is made from nothing, and has no finding', async ({ page }) => {
   await expect(page.getByTestId('findings-count')).toHaveText('no findings');
   await expect(page.getByRole('gridcell', { name: /^Music at VOD: closed/ })).toBeVisible();
 });
+
+test('a new app arrives in the tray and is placed; a changed output is told', async ({ page }) => {
+  await open(page, 'two-machines-made-right', 'sources');
+  const tray = page.getByLabel('The room', { exact: true });
+  await expect(tray).toContainText('everything is as this setup says');
+  await page.getByRole('button', { name: 'The room (simulated)' }).click();
+  const room = page.getByRole('dialog');
+  await room.getByLabel('Name of another app').fill('Ropeway');
+  await room.getByRole('button', { name: 'Start it' }).click();
+  await room.getByLabel('Reedbox plays into, in the room').selectOption('loft.main');
+  await room.getByLabel('Bellbuoy has sounded').uncheck();
+  await page.keyboard.press('Escape');
+  await expect(tray).toContainText('Reedbox plays into “Desktop”; the setup says “Records”.');
+  await expect(page.locator('[data-source=bellbuoy]')).toContainText('expected, not heard yet');
+  await page.getByLabel('Place Ropeway on').selectOption('boathouse');
+  await expect(page.locator('[data-source=ropeway]')).toBeVisible();
+  await expect(page.getByTestId('findings-count')).toContainText('finding');
+  await page.getByRole('button', { name: 'Put the room right' }).click();
+  await expect(tray).toContainText('everything is as this setup says');
+});

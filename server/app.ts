@@ -7,6 +7,7 @@ import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { mediaRoutes } from './routes/media.ts';
 import { renderRoutes, setupRenderRoutes } from './routes/renders.ts';
+import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
 import { takeRoutes } from './routes/takes.ts';
 
@@ -26,6 +27,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   });
   app.get('/api/events', (request, response) => context.events.connect(request, response));
   app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
+  app.use('/api/setups/:setupId/room', roomRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/renders', renderRoutes(context));

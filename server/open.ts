@@ -8,6 +8,7 @@ import type { TaskRunner } from './jobs/runner.ts';
 import { openDatabase } from './store/database.ts';
 import { JobStore } from './store/jobs.ts';
 import { MediaStore } from './store/media.ts';
+import { RoomStore } from './store/rooms.ts';
 import { SetupStore } from './store/setups.ts';
 import { TakeStore } from './store/takes.ts';
 
@@ -36,6 +37,7 @@ export function openContext({
   const media = new MediaStore(db);
   const jobs = new JobStore(db);
   const takes = new TakeStore(db);
+  const rooms = new RoomStore(db);
   const events = new EventHub();
   const interrupted = jobs.markInterrupted();
   if (interrupted.length > 0)
@@ -50,7 +52,7 @@ export function openContext({
     await runner.close();
     db.close();
   };
-  return { dataDir, setups, media, jobs, takes, renders, runner, events, log, close };
+  return { dataDir, setups, media, jobs, takes, rooms, renders, runner, events, log, close };
 }
 
 function removeOrphans(folder: string, known: Set<string>): void {

@@ -37,7 +37,7 @@ const simpleEdits = [
   z.strictObject({
     edit: z.literal('updateSource'),
     id: IdSchema,
-    clear: z.array(z.enum(['machine', 'into', 'app', 'volumePercent', 'expected', 'ownTrack'])).optional(),
+    clear: z.array(z.enum(['machine', 'into', 'app', 'volumePercent', 'ownTrack'])).optional(),
     values: SourceSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({ edit: z.literal('removeSource'), id: IdSchema }),

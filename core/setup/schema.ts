@@ -48,7 +48,6 @@ export const SourceSchema = z.strictObject({
     .max(100, 'must be 100 % or less')
     .optional()
     .describe('The app’s own volume; 100 when left out.'),
-  expected: z.boolean().optional().describe('True as long as it has not made a sound on its machine yet.'),
   levelDb: GainDbSchema.describe('The level of the source itself, in dB, before any send.'),
   media: z
     .strictObject({ path: z.string().min(1).max(400) })

@@ -150,9 +150,14 @@ async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTr
     track.getCodec(),
     track.getNumberOfChannels(),
     track.getSampleRate(),
-    track.computeDuration(),
+    durationOf(track),
   ]);
   return { index, name: name || null, codec: codec ?? 'unknown', channels, sampleRate, durationS };
+}
+
+/** The file's own word where it has one: to look for the last packet would keep the place of every other in memory. */
+async function durationOf(track: InputAudioTrack): Promise<number> {
+  return (await track.getDurationFromMetadata()) ?? track.computeDuration();
 }
 
 /** A RIFF header says how long the file is to be; a shorter one was cut off while it was written or copied. */

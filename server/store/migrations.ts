@@ -55,4 +55,10 @@ export const MIGRATIONS = [
     created_at TEXT NOT NULL
   );
   `,
+  `
+  CREATE TABLE rooms (
+    setup_id TEXT PRIMARY KEY REFERENCES setups (id) ON DELETE CASCADE,
+    state TEXT NOT NULL
+  );
+  `,
 ];

@@ -1,23 +1,28 @@
 import { clsx } from 'clsx';
 import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { expectedSources, placed, type Room } from '../../../core/room/room.ts';
 import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
 import { clearanceOf } from '../../../core/setup/clearance.ts';
 import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
 import type { Machine } from '../../../core/setup/wiring.ts';
+import { useRoom } from '../../api/room.ts';
 import { Button, DbField, fieldClass, NameField, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ClearanceField } from './ClearanceField.tsx';
 import { PlaceField } from './PlaceField.tsx';
 import { RecordingField } from './RecordingField.tsx';
+import { RoomTray } from './RoomTray.tsx';
 
 const TITLES = ['Name', 'Kind', 'Cleared for', 'Recording', 'Level', 'Own track', ''];
 const WIRED_TITLES = ['Name', 'Kind', 'Plays into', 'Cleared for', 'Recording', 'Level', 'Own track', ''];
 
 /** Sources: the roster of everything that makes sound, what it is cleared for, and the recording to rehearse with. */
 export function SourcesScreen() {
-  const { setup, actions } = useSetup();
+  const { id, setup, actions } = useSetup();
+  const { room, change } = useRoom(id);
+  const expected = new Set(room ? expectedSources(setup, room) : []);
   const fused = useMemo(() => fusedGroups(setup, reachOf(setup)), [setup]);
   const groups = setup.machines.length === 0 ? [{ machine: null, sources: setup.sources }] : byMachine(setup);
   const add = () =>
@@ -41,6 +46,7 @@ export function SourcesScreen() {
           <Plus size={14} /> Add source
         </Button>
       </div>
+      {room && setup.machines.length > 0 && <RoomTray room={room} onChange={change} />}
       {setup.sources.length === 0 ? (
         <p className="py-10 text-soft">
           No sources yet. Add your microphone first, then the game, friends, music and alerts.
@@ -52,6 +58,8 @@ export function SourcesScreen() {
             {...group}
             isWired={setup.machines.length > 0}
             fused={fused}
+            expected={expected}
+            room={room}
           />
         ))
       )}
@@ -65,11 +73,15 @@ function SourceGroup({
   sources,
   isWired,
   fused,
+  expected,
+  room,
 }: {
   machine: Machine | null;
   sources: Source[];
   isWired: boolean;
   fused: FusedGroup[];
+  expected: Set<string>;
+  room: Room | undefined;
 }) {
   const { setup, actions } = useSetup();
   const [isOver, setIsOver] = useState(false);
@@ -91,7 +103,9 @@ function SourceGroup({
       onDragLeave={() => setIsOver(false)}
       onDrop={(event) => {
         setIsOver(false);
-        place(event.dataTransfer.getData('text/plain'));
+        const app = room?.apps.find(({ id }) => id === event.dataTransfer.getData('application/x-room-app'));
+        if (app && machine) actions.edit(placed(app, machine.id));
+        else place(event.dataTransfer.getData('text/plain'));
       }}
     >
       {isWired && (
@@ -129,6 +143,7 @@ function SourceGroup({
                 count={setup.sources.length}
                 isWired={isWired}
                 fusedWith={fusedNames(setup, fused, source.id)}
+                isExpected={expected.has(source.id)}
               />
             ))}
           </tbody>
@@ -144,12 +159,14 @@ function SourceRow({
   count,
   isWired,
   fusedWith,
+  isExpected,
 }: {
   source: Source;
   index: number;
   count: number;
   isWired: boolean;
   fusedWith: string | null;
+  isExpected: boolean;
 }) {
   const { actions } = useSetup();
   const change = (values: Partial<Omit<Source, 'id'>>) =>
@@ -174,7 +191,7 @@ function SourceRow({
             <strong>fused</strong> with {fusedWith}
           </span>
         )}
-        {source.expected && <span className="block px-1 text-xs text-soft">expected, not heard yet</span>}
+        {isExpected && <span className="block px-1 text-xs text-soft">expected, not heard yet</span>}
       </td>
       <td className="py-1.5 pr-3">
         <select
