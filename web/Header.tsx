@@ -1,14 +1,12 @@
 import { clsx } from 'clsx';
 import { AudioLines, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import { useMemo } from 'react';
 import { NavLink, useNavigate } from 'react-router';
-import { findingsOf } from '../core/routing/findings.ts';
 import { startRender, useJobs } from './api/takes.ts';
-import { today } from './format.ts';
 import { Button } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
 import { SetupMenu } from './SetupMenu.tsx';
 import { useSetup } from './setupContext.tsx';
+import { knownFindings } from './setupFindings.ts';
 import { STATIONS } from './stations.ts';
 import { useTheme } from './theme.ts';
 
@@ -77,7 +75,7 @@ export function Header() {
 
 function FindingsCount() {
   const { setup, path } = useSetup();
-  const findings = useMemo(() => findingsOf(setup, today()), [setup]);
+  const findings = knownFindings(setup);
   const stops = findings.filter((one) => one.severity === 'stop').length;
   const text =
     findings.length === 0

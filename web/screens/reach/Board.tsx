@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { type KeyboardEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, memo, type SyntheticEvent, useEffect, useRef } from 'react';
 import type { Destination } from '../../../core/routing/destinations.ts';
 import type { FusedGroup } from '../../../core/routing/fused.ts';
 import { CLEARANCE_PRESETS, presetOf } from '../../../core/setup/clearance.ts';
@@ -61,6 +61,7 @@ export function Board({
     grid.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
   }, [at.row, at.column]);
 
+  const starts = destinations.map((_, column) => startsGroup(destinations, column));
   return (
     <table
       ref={grid}
@@ -68,8 +69,23 @@ export function Board({
       aria-label="What reaches whom"
       className="w-full table-fixed border-separate border-spacing-0"
       style={{ minWidth: `${HEAD_REM + destinations.length * CELL_REM}rem` }}
-      onFocus={() => {
+      onFocus={(event) => {
         hasFocus.current = true;
+        const place = placeOf(event);
+        if (place) onSelect(place);
+      }}
+      onClick={(event) => {
+        const place = placeOf(event);
+        if (!place) return;
+        (event.target as HTMLElement).closest<HTMLElement>('[data-place]')?.focus();
+        onSelect(place);
+      }}
+      onDoubleClick={(event) => {
+        const place = placeOf(event);
+        if (place) onToggle(place);
+      }}
+      onKeyDown={(event) => {
+        if (placeOf(event)) onKeyDown(event);
       }}
       onBlur={(event) => {
         if (event.currentTarget.contains(event.relatedTarget)) return;
@@ -99,33 +115,22 @@ export function Board({
               </span>
             </th>
             {destinations.map((destination, column) => {
-              const cell = cellAt(source, destination);
+              const { gainDb, wantedDb, verdict } = cellAt(source, destination);
               const isHere = at.row === row && at.column === column;
               return (
-                <td
+                <BoardCell
                   key={destination.id}
-                  role="gridcell"
-                  tabIndex={isHere ? 0 : -1}
-                  data-place={`${row}-${column}`}
-                  data-verdict={cell.verdict}
-                  aria-selected={isHere}
-                  aria-label={describeCell(source.name, destination.name, cell)}
-                  onClick={(event) => {
-                    event.currentTarget.focus();
-                    onSelect({ row, column });
-                  }}
-                  onDoubleClick={() => onToggle({ row, column })}
-                  onKeyDown={onKeyDown}
-                  onFocus={() => onSelect({ row, column })}
-                  className={clsx(
-                    'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
-                    sources.length <= FEW_ROWS ? 'h-[46px]' : 'h-[38px]',
-                    isHere && 'outline-2 outline-ink',
-                    startsGroup(destinations, column) && 'border-l border-l-soft',
-                  )}
-                >
-                  <Gauge cell={cell} typed={isHere ? typed : null} />
-                </td>
+                  source={source.name}
+                  destination={destination.name}
+                  place={`${row}-${column}`}
+                  gainDb={gainDb}
+                  wantedDb={wantedDb}
+                  verdict={verdict}
+                  isHere={isHere}
+                  typed={isHere ? typed : null}
+                  isTall={sources.length <= FEW_ROWS}
+                  startsGroup={starts[column]}
+                />
               );
             })}
           </tr>
@@ -133,6 +138,51 @@ export function Board({
       </tbody>
     </table>
   );
+}
+
+interface BoardCellProps {
+  source: string;
+  destination: string;
+  place: string;
+  gainDb: number | null;
+  wantedDb: number | null;
+  verdict: CellState['verdict'];
+  isHere: boolean;
+  typed: string | null;
+  isTall: boolean;
+  startsGroup: boolean;
+}
+
+/** One cell; drawn anew only when something in it changes, since a board may have hundreds. */
+const BoardCell = memo(function BoardCell(props: BoardCellProps) {
+  const { source, destination, place, gainDb, wantedDb, verdict, isHere, typed, isTall } = props;
+  const cell = { gainDb, wantedDb, verdict, findings: [] };
+  return (
+    <td
+      role="gridcell"
+      tabIndex={isHere ? 0 : -1}
+      data-place={place}
+      data-verdict={verdict}
+      aria-selected={isHere}
+      aria-label={describeCell(source, destination, cell)}
+      className={clsx(
+        'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
+        isTall ? 'h-[46px]' : 'h-[38px]',
+        isHere && 'outline-2 outline-ink',
+        props.startsGroup && 'border-l border-l-soft',
+      )}
+    >
+      <Gauge cell={cell} typed={typed} />
+    </td>
+  );
+});
+
+/** The place of the cell that an event comes from, or null when it comes from elsewhere on the board. */
+function placeOf({ target }: SyntheticEvent): Place | null {
+  const place = (target as HTMLElement).closest<HTMLElement>('[data-place]')?.dataset.place;
+  if (place === undefined) return null;
+  const [row, column] = place.split('-').map(Number);
+  return { row, column };
 }
 
 /** A bracket beside the rows that are fused: it opens at the first, closes at the last, and passes others by dotted. */

@@ -1,4 +1,4 @@
-import { useDeferredValue, useMemo, useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { Finding } from '../../../core/routing/finding.ts';
 import { remediesFor } from '../../../core/routing/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
@@ -7,6 +7,7 @@ import { today } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
+import { useSettled } from '../../parts/useSettled.ts';
 
 interface FindingCardProps {
   setup: Setup;
@@ -42,9 +43,10 @@ export function FindingCard({ setup, finding, open, withoutCards, onOpen, onAppl
 }
 
 function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCardProps, 'open' | 'onOpen'>) {
-  // The search may take longer than a key press: the board is painted first.
-  const known = useDeferredValue(setup);
-  const remedies = useMemo(() => remediesFor(known, finding, today()), [known, finding]);
+  const known = useSettled(setup, 150);
+  const isKnown = known === setup;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the finding goes with its setup
+  const remedies = useMemo(() => remediesFor(known, finding, today()), [known, finding.id]);
   const [all, setAll] = useState(false);
   const shown = all ? remedies : remedies.slice(0, 2);
   return (
@@ -71,6 +73,7 @@ function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCa
             </span>
             <Button
               weight={index === 0 ? 'main' : 'plain'}
+              disabled={!isKnown}
               title={
                 remedy.handwork.length > 0
                   ? 'Assume that these steps are done; the set-up sheet keeps them'

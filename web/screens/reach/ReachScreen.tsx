@@ -3,16 +3,15 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
-import { findingsOf } from '../../../core/routing/findings.ts';
 import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { intentOf } from '../../../core/routing/intent.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
-import { today } from '../../format.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { findingsByCell, knownFindings } from '../../setupFindings.ts';
 import { Board } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { cellState } from './cells.ts';
@@ -21,6 +20,9 @@ import { RecorderDialog } from './RecorderDialog.tsx';
 import { SeparateSheet } from './SeparateSheet.tsx';
 import { TrackDialog } from './TrackDialog.tsx';
 import { type Place, useBoardKeys } from './useBoardKeys.ts';
+
+/** As many findings are listed at first; the gravest come first. */
+const SHOWN = 30;
 
 /** Reach: the board, the cell that is chosen, and the findings with their remedies. */
 export function ReachScreen() {
@@ -34,20 +36,28 @@ export function ReachScreen() {
   >(null);
   const [chosenScene, setScene] = useState('');
   const scene = setup.scenes.some(({ id }) => id === chosenScene) ? chosenScene : '';
+  const [isLong, setLong] = useState(false);
   const list = useRef<HTMLUListElement>(null);
   const applied = useRef(false);
   const lastLevels = useRef(new Map<string, number>());
 
   const view = useMemo(() => {
     const reach = reachOf(setup, { scene: scene || undefined });
-    const findings = findingsOf(setup, today(), scene ? undefined : reach);
+    const findings = knownFindings(setup);
+    const byCell = findingsByCell(findings);
     const intent = intentOf(setup);
     return {
       reach,
       findings,
       fused: fusedGroups(setup, reach),
       cellAt: (source: Source, destination: Destination) =>
-        cellState(reach, intent, findings, source.id, destination.id),
+        cellState(
+          reach,
+          intent,
+          byCell.get(`${source.id} ${destination.id}`) ?? [],
+          source.id,
+          destination.id,
+        ),
     };
   }, [setup, scene]);
   const { reach, findings, fused, cellAt } = view;
@@ -113,6 +123,7 @@ export function ReachScreen() {
 
   const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
   const openId = opened ?? here?.id ?? findings[0]?.id;
+  const shown = isLong ? findings : findings.filter((one, index) => index < SHOWN || one.id === openId);
   const stops = findings.filter((one) => one.severity === 'stop').length;
   const used = setup.tracks.length;
   const limit = trackLimitOf(setup);
@@ -208,7 +219,7 @@ export function ReachScreen() {
             </p>
           ) : (
             <ul ref={list}>
-              {findings.map((finding) => (
+              {shown.map((finding) => (
                 <FindingCard
                   key={finding.id}
                   setup={setup}
@@ -229,6 +240,11 @@ export function ReachScreen() {
                 />
               ))}
             </ul>
+          )}
+          {shown.length < findings.length && (
+            <Button weight="quiet" onClick={() => setLong(true)}>
+              {findings.length - shown.length} more
+            </Button>
           )}
         </section>
       </aside>
