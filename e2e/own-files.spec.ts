@@ -5,20 +5,18 @@ import { northfen } from './measure.ts';
 
 test.setTimeout(180_000);
 
+/** Makes a sound file with ffmpeg from a generator of its own. */
+const generate = (path: string, generator: string, ...more: string[]) =>
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', generator, ...more, path]);
+
 const tone = (path: string, hz: number, dbfs: number, ...more: string[]) =>
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'lavfi',
-    '-i',
+  generate(
+    path,
     `sine=frequency=${hz}:duration=8:sample_rate=44100`,
     '-af',
     `volume=${dbfs + 18}dB`,
     ...more,
-    path,
-  ]);
+  );
 
 test('own recordings take the place of the demo’s, from an empty setup to a measured take', async ({
   page,
@@ -26,20 +24,7 @@ test('own recordings take the place of the demo’s, from an empty setup to a me
   const voice = info.outputPath('voice.wav');
   const music = info.outputPath('music.m4a');
   tone(voice, 997, -20);
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'lavfi',
-    '-i',
-    'anoisesrc=color=pink:duration=8:amplitude=0.2:seed=3',
-    '-c:a',
-    'aac',
-    '-b:a',
-    '192k',
-    music,
-  ]);
+  generate(music, 'anoisesrc=color=pink:duration=8:amplitude=0.2:seed=3', '-c:a', 'aac', '-b:a', '192k');
 
   const answer = await page.request.post('/api/setups', { data: { from: 'blank', name: 'My own evening' } });
   const { id } = (await answer.json()) as { id: string };

@@ -1,6 +1,6 @@
-import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
 import { pickupIdFor } from '../setup/ids.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
+import { source, track } from './parts.ts';
 
 /** A send of the demo by names that are easy to read: where to, and the total level wanted there in dB. */
 type Wanted = Record<string, number>;
@@ -9,47 +9,6 @@ const HEADPHONES = { id: 'headphones', name: 'Own headphones', kind: 'headphones
 const FRIENDS = { id: 'friends', name: 'Friends in chat', kind: 'friends' } as const;
 const LIVE = { id: 'live', name: 'Live', kind: 'live', targetLufs: -16 } as const;
 const VOD = { id: 'vod', name: 'VOD', kind: 'vod', targetLufs: -16 } as const;
-
-/** Returns the file, in the demo's media folder, of each of its sounds. */
-export const DEMO_MEDIA = {
-  narrator: 'narrator.flac',
-  game: 'lock-and-paddle.flac',
-  bosun: 'bosun.flac',
-  wick: 'wick.flac',
-  reedbox: 'reedbox.flac',
-  bellbuoy: 'bellbuoy.flac',
-  quillpage: 'quillpage.flac',
-  minnow: 'minnow.flac',
-  pings: 'boathouse-pings.flac',
-} as const;
-
-function source(
-  id: keyof typeof DEMO_MEDIA,
-  name: string,
-  kind: Source['kind'],
-  preset: ClearancePreset,
-  more: Partial<Source> = {},
-): Source {
-  return {
-    id,
-    name,
-    kind,
-    clearance: clearanceOf(preset),
-    levelDb: 0,
-    media: { path: `media/${DEMO_MEDIA[id]}` },
-    ...more,
-  };
-}
-
-function track(
-  id: string,
-  name: string,
-  uses: Track['uses'],
-  purpose: Track['purpose'],
-  more: Partial<Track> = {},
-): Track {
-  return { id, name, uses, purpose, codec: 'pcm-s24', layout: 'stereo', ...more };
-}
 
 /** Builds a setup in which intent and sends agree: every source is sent just where it is wanted. */
 function agreeing(

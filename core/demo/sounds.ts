@@ -1,7 +1,7 @@
 import type { Canvas } from './canvas.ts';
 import { gameSound } from './game.ts';
+import { DEMO_MEDIA } from './parts.ts';
 import { recordSound } from './records.ts';
-import { DEMO_MEDIA } from './setups.ts';
 import { bellSound, clipSound, handheldSound, pingSound } from './signals.ts';
 
 /** The demo's synthesised sounds: the file that each goes into, and how to make it. The voices are shipped. */

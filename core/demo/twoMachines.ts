@@ -1,7 +1,7 @@
-import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
-import { SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
+import type { ClearancePreset } from '../setup/clearance.ts';
+import { SETUP_VERSION, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
-import { DEMO_MEDIA } from './setups.ts';
+import { type DEMO_MEDIA, source, track } from './parts.ts';
 
 /**
  * The regatta on two machines: Boathouse plays the game and holds the call, Loft streams and records, and the desk
@@ -151,21 +151,21 @@ export function twoMachinesMadeRight(): Setup {
       { id: 'break', name: 'Break' },
     ],
     sources: [
-      source('narrator', 'Narrator', 'microphone', 'own', 'sluicebox', 'sluicebox.mic'),
-      source('game', 'Lock & Paddle', 'game', 'own', 'boathouse', 'boathouse.game'),
-      source('bosun', 'Bosun', 'voice chat', 'liveAndVod', 'boathouse', 'boathouse.call', {
+      placed('narrator', 'Narrator', 'microphone', 'own', 'sluicebox', 'sluicebox.mic'),
+      placed('game', 'Lock & Paddle', 'game', 'own', 'boathouse', 'boathouse.game'),
+      placed('bosun', 'Bosun', 'voice chat', 'liveAndVod', 'boathouse', 'boathouse.call', {
         app: 'Towline',
         ownTrack: false,
       }),
-      source('wick', 'Wick', 'voice chat', 'liveAndVod', 'boathouse', 'boathouse.call', {
+      placed('wick', 'Wick', 'voice chat', 'liveAndVod', 'boathouse', 'boathouse.call', {
         app: 'Towline',
         ownTrack: false,
       }),
-      source('pings', 'Boathouse pings', 'system', 'never', 'boathouse', 'boathouse.chat-out'),
-      source('reedbox', 'Reedbox', 'music', 'liveOnly', 'loft', 'loft.records'),
-      source('bellbuoy', 'Bellbuoy', 'alerts', 'own', 'loft', undefined, { ownTrack: false }),
-      source('quillpage', 'Quillpage', 'browser', 'liveAndVod', 'loft', undefined, { ownTrack: false }),
-      source('minnow', 'Minnow', 'handheld', 'own', 'minnow-handheld', 'minnow.jack', { ownTrack: false }),
+      placed('pings', 'Boathouse pings', 'system', 'never', 'boathouse', 'boathouse.chat-out'),
+      placed('reedbox', 'Reedbox', 'music', 'liveOnly', 'loft', 'loft.records'),
+      placed('bellbuoy', 'Bellbuoy', 'alerts', 'own', 'loft', undefined, { ownTrack: false }),
+      placed('quillpage', 'Quillpage', 'browser', 'liveAndVod', 'loft', undefined, { ownTrack: false }),
+      placed('minnow', 'Minnow', 'handheld', 'own', 'minnow-handheld', 'minnow.jack', { ownTrack: false }),
     ],
     pickups: [
       { id: 'desk-feed', name: 'Desk feed', takes: 'loft.desk', gainDb: 0, mono: true },
@@ -265,7 +265,7 @@ function device(
   return { id, name, machine, direction, kind };
 }
 
-function source(
+function placed(
   id: keyof typeof DEMO_MEDIA,
   name: string,
   kind: Source['kind'],
@@ -275,24 +275,5 @@ function source(
   more: Partial<Source> = {},
 ): Source {
   const place = into === undefined ? { machine } : { machine, into };
-  return {
-    id,
-    name,
-    kind,
-    clearance: clearanceOf(preset),
-    ...place,
-    levelDb: 0,
-    media: { path: `media/${DEMO_MEDIA[id]}` },
-    ...more,
-  };
-}
-
-function track(
-  id: string,
-  name: string,
-  uses: Track['uses'],
-  purpose: Track['purpose'],
-  more: Partial<Track> = {},
-): Track {
-  return { id, name, uses, purpose, codec: 'pcm-s24', layout: 'stereo', ...more };
+  return source(id, name, kind, preset, { ...place, ...more });
 }

@@ -1,22 +1,8 @@
+import { NAMED_LISTS } from './ids.ts';
 import type { Setup } from './schema.ts';
 
 type Part = Exclude<keyof Setup, 'format' | 'version'>;
-const PARTS: Part[] = [
-  'name',
-  'recorder',
-  'machines',
-  'devices',
-  'links',
-  'mixes',
-  'scenes',
-  'sources',
-  'pickups',
-  'tracks',
-  'destinations',
-  'sends',
-  'intent',
-  'ticks',
-];
+const PARTS: Part[] = ['name', 'recorder', ...NAMED_LISTS, 'sends', 'intent', 'ticks'];
 
 /**
  * What an edit did, as data: for each part of the setup that it touched, that part before and after. A change can
