@@ -90,18 +90,7 @@ test('files that are no use are refused in words, and the one before stays', asy
   await expect(row.getByRole('alert')).toContainText('is not an audio file that Northfen can read');
 
   const silent = info.outputPath('silent.mp4');
-  execFileSync('ffmpeg', [
-    '-v',
-    'error',
-    '-y',
-    '-f',
-    'lavfi',
-    '-i',
-    'testsrc=duration=1',
-    '-pix_fmt',
-    'yuv420p',
-    silent,
-  ]);
+  generate(silent, 'testsrc=duration=1', '-pix_fmt', 'yuv420p');
   await input.setInputFiles(silent);
   await expect(row.getByRole('alert')).toContainText('has no audio track');
 

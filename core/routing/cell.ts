@@ -86,8 +86,7 @@ export function handlesOf(setup: Setup, reach: Reach, source: Source, destinatio
     });
   }
   const opening =
-    sendsToOpen(setup, reach, source, destination.feedId)[0] ??
-    inputToOpen(setup, reach, source, destination);
+    sendsToOpen(setup, reach, source, destination)[0] ?? inputToOpen(setup, reach, source, destination);
   return opening ? [opening] : [];
 }
 
@@ -109,11 +108,22 @@ function bestOnPath(setup: Setup, reach: Reach, places: string[]): Handle | null
 }
 
 /** The sends that would open the way from a pickup that carries the source, those that move the fewest sources first. */
-function sendsToOpen(setup: Setup, reach: Reach, source: Source, feedId: string): Handle[] {
+function sendsToOpen(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
+  const feedId = destination.feedId;
+  if (feedId === null || !canMonitor(setup, destination)) return [];
   return setup.pickups
     .filter((pickup) => reach.sourcesAt(pickup.id).includes(source.id))
     .map((pickup) => handle(reach, 'send', pickup.id, feedId, null))
     .sort((a, b) => a.sources.length - b.sources.length);
+}
+
+/** Tells whether the recorder can play to a destination: a track can be sent to, ears only when they are where it runs. */
+function canMonitor(setup: Setup, { id, track }: Destination): boolean {
+  const hears = setup.destinations.find((one) => one.id === id)?.hears ?? [];
+  if (track || hears.length === 0 || setup.recorder.machine === undefined) return true;
+  return setup.devices.some(
+    (device) => hears.includes(device.id) && device.machine === setup.recorder.machine,
+  );
 }
 
 /** A muted mix input that would bring the source there, or a mix that plays there and could take it in. */

@@ -4,7 +4,7 @@ import type { Candidate } from './candidates.ts';
 import { deviceOf } from './chainFindings.ts';
 import type { Finding } from './finding.ts';
 import { knownReach } from './knownReach.ts';
-import { separations } from './separate.ts';
+import { elsewhere, separations } from './separate.ts';
 
 /**
  * Returns single changes of the wiring that could have to do with a finding: what lies on its paths is closed, muted
@@ -118,14 +118,7 @@ function bringers(setup: Setup, source: Source, destinationId: string | null): C
       edits: [{ edit: 'addPickup', id, pickup: { takes: at, gainDb: 0 } }, ...wishedSends(setup, source, id)],
     });
   }
-  for (const other of setup.devices) {
-    if (other.machine !== source.machine || other.direction !== 'out' || other.id === device) continue;
-    if (source.kind === 'microphone') continue;
-    moves.push({
-      label: `Let ${source.name} play into “${other.name}”`,
-      edits: [{ edit: 'updateSource', id: source.id, values: { into: other.id } }],
-    });
-  }
+  moves.push(...elsewhere(setup, source));
   for (const mix of setup.mixes) {
     for (const input of mix.inputs) {
       const passes = input.from === source.id || reach.sourcesAt(input.from).includes(source.id);

@@ -33,8 +33,26 @@ export function separations(setup: Setup, source: Source): Candidate[] {
       edits: resent(setup, own, onto.edits, onto.pickup),
     });
   }
-  candidates.push(...bypassed(setup, source, own));
+  candidates.push(...bypassed(setup, source, own), ...elsewhere(setup, source));
   return candidates;
+}
+
+/** The apps play into another device that is there already. */
+export function elsewhere(setup: Setup, source: Source): Candidate[] {
+  if (source.into === undefined || source.kind === 'microphone') return [];
+  const now = deviceOf(setup, source);
+  return setup.devices
+    .filter((one) => one.machine === source.machine && one.direction === 'out' && one.id !== now)
+    .map((one) => ({
+      label: `Let ${source.app ?? source.name} play into “${one.name}”`,
+      edits: sameApp(setup, source).map(
+        (app): SimpleEdit => ({
+          edit: 'updateSource',
+          id: app.id,
+          values: { into: one.id },
+        }),
+      ),
+    }));
 }
 
 /** The apps play into a new virtual device; it is heard where the old one was, and picked up by itself. */
@@ -88,7 +106,9 @@ function heardAsBefore(
   const hearing = setup.destinations.filter((one) => one.hears?.includes(old));
   const isTaken = setup.pickups.some((pickup) => pickup.takes === old);
   const oldDevice = setup.devices.find((one) => one.id === old) as Device;
-  const mixes = setup.mixes.filter((mix) => mix.inputs.some(({ from }) => from === old));
+  const mixes = setup.mixes.filter(
+    (mix) => mix.inputs.some(({ from }) => from === old) && !leadsToPickup(setup, mix.id),
+  );
   const leads = setup.links.some((link) => link.from === old);
   if (mixes.length > 0)
     return mixes.map(
@@ -119,6 +139,19 @@ function heardAsBefore(
       values: { hears: [...(one.hears ?? []), device] },
     }),
   );
+}
+
+/** Tells whether what a mix carries comes to the recorder: a sound that is to be apart must not be taken in there. */
+function leadsToPickup(setup: Setup, mixId: string): boolean {
+  const { graph } = knownReach(setup);
+  const seen = new Set<number>();
+  const follow = (node: number): boolean => {
+    if (graph.nodes[node].kind === 'pickup') return true;
+    if (seen.has(node)) return false;
+    seen.add(node);
+    return graph.leaving[node].some((edge) => follow(edge.to));
+  };
+  return follow(graph.indexOf.get(mixId) as number);
 }
 
 /** A source that reaches the recorder by a second pickup already is taken out of the mix in which it is fused. */

@@ -12,7 +12,7 @@ export interface RunOptions {
   signal?: AbortSignal;
 }
 
-/** Runs tasks somewhere; `close` waits for none of them. */
+/** Runs tasks somewhere; `close` waits for those that run, so cancel them first. */
 export interface TaskRunner {
   run<Name extends keyof Tasks>(
     name: Name,
@@ -40,26 +40,30 @@ export function threadRunner(workerFile: string): TaskRunner {
   const pool = poolOf(Math.max(2, availableParallelism()), 60_000);
   // A thread that has written a long file keeps much memory; it ends before the file is measured on others.
   const writers = poolOf(1, 0);
+  const running = new Set<Promise<unknown>>();
   return {
     async run(name, input, { onProgress, signal } = {}) {
+      signal?.throwIfAborted();
       const { port1, port2 } = new MessageChannel();
       const stop = () => port1.postMessage('stop');
       port1.on('message', (share: number) => onProgress?.(share));
-      signal?.throwIfAborted();
       signal?.addEventListener('abort', stop);
       try {
-        const result = await (name === 'render' ? writers : pool).run(
+        const work = (name === 'render' ? writers : pool).run(
           { name, input, port: port2 },
           { transferList: [port2] },
         );
+        running.add(work);
+        const result: unknown = await work.finally(() => running.delete(work));
         if (isFailure(result)) throw errorOf(result);
-        return result;
+        return result as Tasks[typeof name]['output'];
       } finally {
         signal?.removeEventListener('abort', stop);
         port1.close();
       }
     },
     close: async () => {
+      await Promise.allSettled(running);
       await Promise.all([pool.destroy(), writers.destroy()]);
     },
   };

@@ -1,4 +1,3 @@
-import { setTimeout } from 'node:timers/promises';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import type { MessagePort } from 'node:worker_threads';
@@ -19,9 +18,6 @@ export interface WorkerFailure {
   message: string;
 }
 
-/** How long native work that was under way may take to end (ms): the decoding of a packet takes a fraction of one. */
-const SETTLE_MS = 50;
-
 /**
  * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
  * a task, and once in so many reports of its progress (10 s of sound or so).
@@ -36,8 +32,7 @@ function exposedCollector(): () => void {
 
 /**
  * Runs one task on a worker thread; a failure comes back as data. Any message on the port stops the task at its next
- * report of progress. A thread is never ended while it works: native code that was still busy would take the whole
- * process with it.
+ * report of progress.
  */
 export async function work({ name, input, port }: WorkerTask): Promise<unknown> {
   let stopped = false;
@@ -62,7 +57,6 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       message,
     } satisfies WorkerFailure;
   } finally {
-    await setTimeout(SETTLE_MS);
     collectGarbage();
     port.close();
   }

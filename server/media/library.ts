@@ -1,4 +1,6 @@
+import { isMainThread } from 'node:worker_threads';
 import { registerMediabunnyServer } from '@mediabunny/server';
+import { CodecContext, type Frame, type Packet } from 'node-av';
 
 let registered = false;
 
@@ -11,8 +13,33 @@ export function prepareMediaLibrary(): void {
   if (registered) return;
   registered = true;
   registerMediabunnyServer();
+  if (!isMainThread) codeAtOnce();
   process.on('unhandledRejection', (reason) => {
     if (reason instanceof Error && reason.constructor.name === 'FFmpegError') return;
     throw reason;
+  });
+}
+
+/**
+ * Lets this thread code each packet at once instead of handing it on to the process's pool of threads. Native work that
+ * is still in the pool when its thread ends would end the whole process; and a worker thread has nothing else to do.
+ */
+function codeAtOnce(): void {
+  Object.assign(CodecContext.prototype, {
+    async sendPacket(this: CodecContext, packet: Packet | null) {
+      return this.sendPacketSync(packet);
+    },
+    async receiveFrame(this: CodecContext, frame: Frame) {
+      return this.receiveFrameSync(frame);
+    },
+    async sendFrame(this: CodecContext, frame: Frame | null) {
+      return this.sendFrameSync(frame);
+    },
+    async receivePacket(this: CodecContext, packet: Packet) {
+      return this.receivePacketSync(packet);
+    },
+    async open2(this: CodecContext, ...args: Parameters<CodecContext['open2Sync']>) {
+      return this.open2Sync(...args);
+    },
   });
 }

@@ -1,0 +1,124 @@
+import { describe, expect, test } from '@jest/globals';
+import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
+import { applyEdit } from '../setup/edits.ts';
+import { parseSetup } from '../setup/file.ts';
+import { cellEdit, handlesOf } from './cell.ts';
+import { findingsOf } from './findings.ts';
+import { fusedGroups } from './fused.ts';
+import { handworkOf } from './handwork.ts';
+import { intentOf } from './intent.ts';
+import { neighboursOf } from './neighbours.ts';
+import { reachOf } from './reach.ts';
+import { remediesFor, separationsOf } from './remedies.ts';
+
+const TODAY = '2026-05-01';
+const right = twoMachinesMadeRight();
+const edited = (source: string, destination: string, gainDb: number | null, setup = right) =>
+  parseSetup(applyEdit(setup, cellEdit(setup, source, destination, gainDb)));
+
+describe('a cell over the wiring', () => {
+  test('a track moves by its send, ears by the mix that they hear', () => {
+    const live = edited('game', 'live', -14);
+    expect(live.sends.find((send) => send.pickup === 'capture' && send.to === 'live-mix')?.gainDb).toBe(-14);
+    expect(live.mixes).toEqual(right.mixes);
+    const ears = edited('game', 'headphones', -9);
+    expect(ears.sends).toEqual(right.sends);
+    expect(reachOf(ears).at('game', 'headphones')?.gainDb).toBeCloseTo(-9);
+    expect(reachOf(ears).at('bosun', 'headphones')?.gainDb).toBe(0);
+  });
+
+  test('closing for ears mutes in the mix, and opening takes the mute away', () => {
+    const closed = edited('game', 'headphones', null);
+    expect(reachOf(closed).at('game', 'headphones')).toBeNull();
+    const input = closed.mixes
+      .find((mix) => mix.id === 'sluicebox.ears')
+      ?.inputs.find(({ from }) => from === 'sluicebox.game');
+    expect(input?.muted).toBe(true);
+    const open = edited('game', 'headphones', -6, closed);
+    expect(reachOf(open).at('game', 'headphones')?.gainDb).toBeCloseTo(-6);
+  });
+
+  test('fused sources move together, in reach and in what is wanted', () => {
+    const after = edited('bosun', 'live', -7);
+    for (const id of ['bosun', 'wick']) {
+      expect(reachOf(after).at(id, 'live')?.gainDb).toBeCloseTo(-7);
+      expect(intentOf(after).at(id, 'live')).toBeCloseTo(-7);
+    }
+  });
+
+  test('where no way leads, it says so and changes nothing', () => {
+    expect(() => cellEdit(right, 'reedbox', 'headphones', -10)).toThrow(
+      /no way leads from Reedbox to Own headphones yet; bring it there on Wiring/,
+    );
+  });
+
+  test('the handle of a track is a send, that of ears the input that moves the fewest', () => {
+    const reach = reachOf(right);
+    const handle = (source: string, destination: string) => {
+      const from = right.sources.find(({ id }) => id === source);
+      const to = reach.destinations.find(({ id }) => id === destination);
+      return from && to ? handlesOf(right, reach, from, to)[0] : undefined;
+    };
+    expect(handle('game', 'boat')).toMatchObject({ kind: 'send', from: 'capture', sources: ['game'] });
+    expect(handle('narrator', 'friends')).toMatchObject({ kind: 'input', to: 'sluicebox.chat-mix' });
+  });
+});
+
+describe('fused sources', () => {
+  test('are those that come by one pickup and by no other', () => {
+    expect(fusedGroups(right, reachOf(right))).toEqual([{ pickup: 'call', sources: ['bosun', 'wick'] }]);
+    const faulty = twoMachinesWithFaults();
+    expect(fusedGroups(faulty, reachOf(faulty)).map(({ pickup }) => pickup)).toEqual(['call']);
+  });
+
+  test('are separated with the least work by hand, said step by step, and no new stop', () => {
+    const pings = parseSetup(
+      applyEdit(right, { edit: 'updateSource', id: 'pings', values: { into: 'boathouse.game' } }),
+    );
+    const source = pings.sources.find(({ id }) => id === 'pings');
+    const [way] = source ? separationsOf(pings, source, TODAY) : [];
+    expect(way.handwork).toEqual(['In Boathouse pings, choose “Call channel” as the output.']);
+    const after = parseSetup(applyEdit(pings, way.edit));
+    expect(findingsOf(after, TODAY).filter(({ severity }) => severity === 'stop')).toEqual([]);
+    expect(reachOf(after).at('pings', 'live')).toBeNull();
+    expect(reachOf(after).at('pings', 'headphones')).not.toBeNull();
+  });
+});
+
+describe('remedies over the wiring', () => {
+  test('each offered one removes its finding and raises no stop', () => {
+    const faulty = twoMachinesWithFaults();
+    const before = findingsOf(faulty, TODAY);
+    const stops = new Set(before.filter(({ severity }) => severity === 'stop').map(({ id }) => id));
+    for (const finding of before) {
+      const remedies = remediesFor(faulty, finding, TODAY);
+      expect(remedies.length).toBeGreaterThan(0);
+      for (const { edit, findingsAfter } of remedies) {
+        const after = findingsOf(parseSetup(applyEdit(faulty, edit)), TODAY);
+        expect(after.map(({ id }) => id)).not.toContain(finding.id);
+        expect(after.filter(({ id, severity }) => severity === 'stop' && !stops.has(id))).toEqual([]);
+        expect(after).toHaveLength(findingsAfter);
+      }
+    }
+  });
+
+  test('levels and wishes take no work by hand; outputs, devices and cables do', () => {
+    expect(handworkOf(right, { edit: 'setSend', pickup: 'call', to: 'live-mix', gainDb: -3 })).toEqual([]);
+    expect(handworkOf(right, { edit: 'updateSource', id: 'reedbox', values: { into: 'loft.main' } })).toEqual(
+      ['In Reedbox, choose “Desktop” as the output.'],
+    );
+    expect(handworkOf(right, { edit: 'updateLink', id: 'minnow-line', values: { isolated: true } })).toEqual([
+      'Put an isolator into the line “Minnow’s line”.',
+    ]);
+  });
+});
+
+test('a device knows what arrives at it and where that goes on to', () => {
+  const near = neighboursOf(reachOf(right));
+  expect(near.get('boathouse.game')).toMatchObject({
+    from: [{ id: 'game' }],
+    to: [{ id: 'boathouse.copies' }, { id: 'sluicebox.game' }],
+  });
+  expect(near.get('sluicebox.phones')?.to).toMatchObject([{ place: 'Own headphones' }]);
+  expect(near.get('loft.cable')).toEqual({ from: [], to: [] });
+});
