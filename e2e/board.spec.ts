@@ -96,6 +96,6 @@ test('the dusk theme holds after a reload; stations to come say what they will h
   await page.getByRole('button', { name: 'Change to the dusk theme' }).click();
   await page.reload();
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'dusk');
-  await page.getByRole('link', { name: /Wiring$/ }).click();
-  await expect(page.getByRole('main')).toContainText('Which device each app plays into');
+  await page.getByRole('link', { name: /Balance$/ }).click();
+  await expect(page.getByRole('main')).toContainText('Levels and voice processing for each mix');
 });

@@ -129,7 +129,7 @@ test('a setup file is exported and comes in again; a broken one is refused and n
   await (await started).saveAs(exported);
   const { readFileSync } = await import('node:fs');
   const broken = info.outputPath('broken.json');
-  writeFileSync(broken, readFileSync(exported, 'utf8').replace('"version": 1', '"version": 7'));
+  writeFileSync(broken, readFileSync(exported, 'utf8').replace('"version": 2', '"version": 7'));
   await page.getByLabel('Setup file').setInputFiles(broken);
   await expect(page.getByRole('alert')).toContainText('open the file with a newer Northfen');
   await expect(page).toHaveURL(/voice-over\/reach/);

@@ -1,6 +1,6 @@
 import { clearanceOf } from '../setup/clearance.ts';
 import { newId } from '../setup/ids.ts';
-import { NO_WIRING, SETUP_VERSION, type Setup } from '../setup/schema.ts';
+import { SETUP_VERSION, type Setup } from '../setup/schema.ts';
 import type { Device, Link } from '../setup/wiring.ts';
 import { type Aims, type PlannedSource, planTracks } from './tracks.ts';
 
@@ -79,7 +79,11 @@ class RoomBuilder {
       version: SETUP_VERSION,
       name,
       recorder: { machine: this.stream, trackLimit: aims.tracks },
-      ...structuredClone(NO_WIRING),
+      machines: [],
+      devices: [],
+      links: [],
+      mixes: [],
+      scenes: [],
       sources: [],
       pickups: [],
       tracks: [],
