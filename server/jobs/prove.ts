@@ -35,6 +35,11 @@ export interface RenderedTake {
 const MIXING_SHARE = 0.2;
 /** The tracks are measured in this many groups side by side. */
 const GROUPS = 2;
+/**
+ * From this length on (s) they are measured in one pass by one thread: the media library keeps the place of every packet that
+ * it has read, so that memory grows a little with each minute in each thread.
+ */
+const LONG_S = 20 * 60;
 
 /**
  * Renders a take, measures it in the file as it was written, and sets it beside the plan.
@@ -48,7 +53,10 @@ export async function renderAndProve(runner: TaskRunner, request: ProveRequest):
     onProgress: (share) => onProgress({ phase: 'Mixing', share: share * MIXING_SHARE }),
   });
 
-  const groups = groupsOf(setup.tracks.map((track) => track.id));
+  const groups = groupsOf(
+    setup.tracks.map((track) => track.id),
+    durationS < LONG_S ? GROUPS : 1,
+  );
   const shareOf = meanOf(groups.length, (share) =>
     onProgress({ phase: 'Measuring', share: MIXING_SHARE + share * (1 - MIXING_SHARE) }),
   );
@@ -83,9 +91,9 @@ async function allOrNone<T>(
 }
 
 /** Deals tracks out to groups in turn. */
-function groupsOf(trackIds: string[]): string[][] {
-  return Array.from({ length: Math.min(GROUPS, trackIds.length) }, (_, group) =>
-    trackIds.filter((_id, index) => index % GROUPS === group),
+function groupsOf(trackIds: string[], count: number): string[][] {
+  return Array.from({ length: Math.min(count, trackIds.length) }, (_, group) =>
+    trackIds.filter((_id, index) => index % count === group),
   );
 }
 
