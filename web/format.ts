@@ -1,9 +1,4 @@
-/** Says a gain: "−12.0", "+3.0", "0.0". */
-export function formatDb(gainDb: number): string {
-  const rounded = Math.round(gainDb * 10) / 10;
-  if (rounded === 0) return '0.0';
-  return `${rounded < 0 ? '−' : '+'}${Math.abs(rounded).toFixed(1)}`;
-}
+export { gainText as formatDb } from '../core/setup/words.ts';
 
 /** Says a loudness or a peak with its unit, or "–" for silence. */
 export function formatLevel(value: number | null, unit: string): string {

@@ -1,6 +1,6 @@
 import { clearanceOf } from '../setup/clearance.ts';
 import { newId } from '../setup/ids.ts';
-import { SETUP_VERSION, type Setup } from '../setup/schema.ts';
+import { isPlugged, SETUP_VERSION, type Setup } from '../setup/schema.ts';
 import type { Device, Link } from '../setup/wiring.ts';
 import { type Aims, type PlannedSource, planTracks } from './tracks.ts';
 
@@ -119,9 +119,8 @@ class RoomBuilder {
   addSource(source: RoomSource): Placed {
     const id = newId(this.setup, source.name);
     const machine = source.onStreaming ? this.stream : this.play;
-    const isPlugged =
-      source.kind === 'microphone' || source.kind === 'instrument' || source.kind === 'handheld';
-    const via = isPlugged ? this.plugIn(source, id) : this.app(source, id, machine);
+    const plugged = isPlugged(source.kind);
+    const via = plugged ? this.plugIn(source, id) : this.app(source, id, machine);
     this.setup.sources.push({
       id,
       name: source.name,
@@ -133,7 +132,7 @@ class RoomBuilder {
       levelDb: 0,
       media: null,
     });
-    const isHeard = !isPlugged && machine === this.play;
+    const isHeard = !plugged && machine === this.play;
     return { id, pickup: via.pickup, levelDb: FIRST_DB[source.kind] ?? 0, isHeard };
   }
 

@@ -1,5 +1,6 @@
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
 import type { SOURCE_KINDS, Track } from '../setup/schema.ts';
+import { listed } from '../setup/words.ts';
 
 /** A source as it is named when a setup is started from nothing. The order of a list of them is their priority. */
 export interface PlannedSource {
@@ -150,8 +151,7 @@ function nameOfUnit(sources: PlannedSource[], unit: number[]): string {
 }
 
 function names(sources: PlannedSource[], indexes: number[]): string {
-  const all = indexes.map((index) => sources[index].name);
-  return all.length < 2 ? (all[0] ?? 'nothing') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
+  return listed(indexes.map((index) => sources[index].name)) || 'nothing';
 }
 
 function same(one: number[], other: number[]): boolean {

@@ -1,6 +1,6 @@
 import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
-import type { Pickup, Setup, Source, Track } from '../setup/schema.ts';
+import { nearestGain, type Pickup, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { type Destination, destinationsOf, trackLimitOf } from './destinations.ts';
 import type { Finding } from './finding.ts';
 import { knownReach } from './knownReach.ts';
@@ -89,7 +89,7 @@ function unwanted(setup: Setup, source: Source, destination: Destination): Candi
   const feedId = destination.feedId;
   const sharing = destinationsOf(setup).filter((one) => one.feedId === feedId);
   const send = setup.sends.find((one) => one.to === feedId && pickupsOf(setup, source).includes(one.pickup));
-  const gainDb = clampDb((send?.gainDb ?? 0) + source.levelDb);
+  const gainDb = nearestGain((send?.gainDb ?? 0) + source.levelDb);
   return [
     { label: `Close ${source.name} on ${feedLabel(destination)}`, edits: closeSend(setup, source, feedId) },
     {
@@ -110,7 +110,7 @@ function missing(setup: Setup, source: Source, destination: Destination): Candid
   const candidates: Candidate[] = [];
   if (pickup && destination.feedId !== null) {
     const feedId = destination.feedId;
-    const gainDb = clampDb(wantedDb - source.levelDb - pickup.gainDb);
+    const gainDb = nearestGain(wantedDb - source.levelDb - pickup.gainDb);
     const open: SimpleEdit = { edit: 'setSend', pickup: pickup.id, to: feedId, gainDb };
     candidates.push({ label: `Open ${source.name} on ${feedLabel(destination)}`, edits: [open] });
     candidates.push({
@@ -268,7 +268,7 @@ function giveUse(setup: Setup, use: 'live' | 'vod'): Candidate[] {
             edit: 'setSend',
             pickup: pickup.id,
             to: feedId,
-            gainDb: clampDb(wish.gainDb - source.levelDb - pickup.gainDb),
+            gainDb: nearestGain(wish.gainDb - source.levelDb - pickup.gainDb),
           },
         ];
       });
@@ -348,8 +348,4 @@ function feedLabel(destination: Destination): string {
   return destination.track
     ? `track ${destination.trackNumber}, “${destination.track.name}”`
     : destination.name;
-}
-
-function clampDb(gainDb: number): number {
-  return Math.max(-96, Math.min(24, gainDb));
 }

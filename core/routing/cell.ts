@@ -1,5 +1,6 @@
 import { applyEdit, type Edit, EditError, type SimpleEdit } from '../setup/edits.ts';
-import { MAX_GAIN_DB, MIN_GAIN_DB, type Setup, type Source } from '../setup/schema.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup, type Source } from '../setup/schema.ts';
+import { gainText } from '../setup/words.ts';
 import type { Destination } from './destinations.ts';
 import { type Reach, reachOf } from './reach.ts';
 
@@ -39,11 +40,9 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
   const moves = handles.flatMap((handle): SimpleEdit[] => {
     if (gainDb === null) return handle.gainDb === null ? [] : [closed(handle)];
     const present = arrival ? arrival.gainDb : gainWhenOpen(setup, reach, source, handle);
-    const next = rounded(
-      (handle.gainDb ?? (handle.kind === 'input' ? inputGain(setup, handle) : 0)) + gainDb - present,
-    );
-    requireRange(source, next);
-    return [set(handle, next)];
+    const now = handle.gainDb ?? (handle.kind === 'input' ? inputGain(setup, handle) : 0);
+    requireRange(source, now + gainDb - present);
+    return [set(handle, nearestGain(now + gainDb - present))];
   });
   const moved = new Set([sourceId, ...handles.flatMap((handle) => handle.sources)]);
   const sharing = reach.destinations.filter(
@@ -58,14 +57,14 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
         edit: 'setWish',
         source: id,
         destination: place.id,
-        gainDb: own === null ? null : Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, own)),
+        gainDb: own === null ? null : nearestGain(own),
       };
     }),
   );
   const verb =
     gainDb === null
       ? `close ${source.name} at ${destination.name}`
-      : `${source.name} at ${destination.name} ${formatDb(gainDb)}`;
+      : `${source.name} at ${destination.name} ${gainText(gainDb)} dB`;
   return { edit: 'batch', label: verb.slice(0, 120), edits: [...wishes, ...moves] };
 }
 
@@ -184,13 +183,4 @@ function requireRange(source: Source, gainDb: number): void {
 
 function applyAll(setup: Setup, edits: SimpleEdit[]): Setup {
   return edits.reduce<Setup>(applyEdit, setup);
-}
-
-/** To a ten-millionth of a decibel, so that sums of gains do not leave crumbs. */
-function rounded(gainDb: number): number {
-  return Math.round(gainDb * 1e7) / 1e7;
-}
-
-function formatDb(gainDb: number): string {
-  return `${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
 }

@@ -1,9 +1,13 @@
+import { nameOf } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';
-import type { GraphEdge } from './graph.ts';
+import { deviceOf, type GraphEdge } from './graph.ts';
 import { type Arrival, type Reach, reachOf } from './reach.ts';
 
+/** Sentences name as many sources at most. */
+const MOST_NAMES = 3;
 /** The creator's own voice is heard as an echo from this delay on (ms). */
 const OWN_VOICE_LATE_MS = 10;
 
@@ -107,13 +111,6 @@ function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator
   );
 }
 
-/** The device that a source plays into, the machine's default looked up; undefined for none. */
-export function deviceOf(setup: Setup, source: Source): string | undefined {
-  return source.into === DEFAULT_DEVICE
-    ? setup.machines.find((machine) => machine.id === source.machine)?.defaultOutput
-    : source.into;
-}
-
 function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
   const machine = setup.machines.find((one) => one.id === source.machine);
   if (source.into === DEFAULT_DEVICE && machine) {
@@ -149,7 +146,11 @@ function* fused({ setup, reach, intent }: Survey): Generator<Finding> {
     });
     const [first] = differences;
     if (!first) continue;
-    const names = (ids: string[]) => listed(ids.map((id) => nameOf(setup, id)));
+    const names = (ids: string[]) =>
+      listed(
+        ids.map((id) => nameOf(setup, id)),
+        MOST_NAMES,
+      );
     const more =
       differences.length > 1
         ? ` The same at ${differences.length - 1} more place${differences.length > 2 ? 's' : ''}.`
@@ -175,7 +176,10 @@ function* sceneGaps({ setup, reach, intent }: Survey): Generator<Finding> {
     yield finding(
       'scene-gap',
       'stop',
-      `In the scene “${scene.name}”, ${listed(silent.map(({ name }) => name))} ${silent.length === 1 ? 'goes' : 'go'} silent at ${live.name}: the pickup does not sound there.`,
+      `In the scene “${scene.name}”, ${listed(
+        silent.map(({ name }) => name),
+        MOST_NAMES,
+      )} ${silent.length === 1 ? 'goes' : 'go'} silent at ${live.name}: the pickup does not sound there.`,
       { source: silent[0].id, destination: live.id, detail: scene.id },
     );
   }
@@ -189,7 +193,10 @@ function* links({ setup, reach }: Survey): Generator<Finding> {
     if (!over) continue;
     const { edge, sources, destination, arrival } = over;
     const about = { source: sources[0], destination: destination.id, arrivals: [arrival], detail: link.id };
-    const names = listed(sources.map((id) => nameOf(setup, id)));
+    const names = listed(
+      sources.map((id) => nameOf(setup, id)),
+      MOST_NAMES,
+    );
     if (link.kind === 'analogue' && !link.isolated) {
       yield finding(
         'hum-risk',
@@ -255,16 +262,6 @@ export function whereItStops(setup: Setup, reach: Reach, source: Source): string
   if (device === undefined) return 'no pickup takes it';
   const place = reach.graph.nodes[reach.graph.indexOf.get(device) as number]?.place;
   return `it plays into ${place ?? 'nothing'}, and no pickup takes it from there`;
-}
-
-function nameOf(setup: Setup, id: string): string {
-  return setup.sources.find((one) => one.id === id)?.name ?? id;
-}
-
-/** "a", "a and b", "a, b and 2 more". */
-export function listed(names: string[]): string {
-  if (names.length > 3) return `${names.slice(0, 2).join(', ')} and ${names.length - 2} more`;
-  return names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`;
 }
 
 function times(count: number): string {

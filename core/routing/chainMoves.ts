@@ -1,14 +1,15 @@
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Candidate } from './candidates.ts';
-import { deviceOf } from './chainFindings.ts';
 import type { Finding } from './finding.ts';
+import { deviceOf } from './graph.ts';
 import { knownReach } from './knownReach.ts';
+import { ownGainDb } from './reach.ts';
 import { elsewhere, separations } from './separate.ts';
 
 /**
- * Returns single changes of the wiring that could have to do with a finding: what lies on its paths is closed, muted
- * or taken away, what is missing is brought on. None is tried yet, and two of them may be needed together.
+ * Returns single changes of the wiring that could have to do with a finding: what lies on its paths is closed or
+ * muted, what is missing is brought on. None is tried yet, and two of them may be needed together.
  */
 export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
   const source = setup.sources.find((one) => one.id === finding.source);
@@ -54,7 +55,7 @@ export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
   }
 }
 
-/** Every control on the paths of the finding, closed; and every pickup on them, taken away. */
+/** Every control on the paths of the finding, closed. */
 function pathBreakers(setup: Setup, finding: Finding): Candidate[] {
   const places = knownReach(setup).at(finding.source ?? '', finding.destination ?? '')?.places ?? [];
   const moves = new Map<string, Candidate>();
@@ -96,7 +97,7 @@ function loopBreakers(setup: Setup): Candidate[] {
 }
 
 function fusedSources(setup: Setup, finding: Finding): Source[] {
-  const pickup = finding.id.split(':').at(-1) ?? '';
+  const pickup = finding.detail ?? '';
   const carried = knownReach(setup).sourcesAt(pickup);
   const order = [finding.source, ...carried];
   return [...new Set(order)].flatMap((id) => setup.sources.filter((source) => source.id === id));
@@ -150,13 +151,13 @@ function wishedSends(setup: Setup, source: Source, pickup: string): SimpleEdit[]
   for (const wish of setup.intent) {
     const place = destinations.find((one) => one.id === wish.destination);
     if (wish.source === source.id && place?.feedId && place.track)
-      feeds.set(place.feedId, wish.gainDb - source.levelDb);
+      feeds.set(place.feedId, wish.gainDb - ownGainDb(source));
   }
   return Array.from(feeds, ([to, gainDb]): SimpleEdit => ({ edit: 'setSend', pickup, to, gainDb }));
 }
 
 function sceneFillers(setup: Setup, finding: Finding): Candidate[] {
-  const scene = finding.id.split(':').at(-1) ?? '';
+  const scene = finding.detail ?? '';
   const reach = knownReach(setup);
   const silent = setup.sources.filter(({ id }) => reach.at(id, finding.destination ?? ''));
   const pickups = setup.pickups.filter(
@@ -195,7 +196,7 @@ function linkMoves(
   verb: string,
   values: { isolated?: boolean; converted?: boolean },
 ): Candidate[] {
-  const id = finding.id.split(':').at(-1) ?? '';
+  const id = finding.detail ?? '';
   if (!setup.links.some((link) => link.id === id)) return [];
   return [{ label: `${verb} “${nameOf(setup, id)}”`, edits: [{ edit: 'updateLink', id, values }] }];
 }

@@ -1,12 +1,11 @@
 import { clearanceOf } from '../setup/clearance.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
-import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Setup } from '../setup/schema.ts';
 import { attempt } from './attempt.ts';
-import { deviceOf } from './chainFindings.ts';
 import type { Finding } from './finding.ts';
 import { findingsOf } from './findings.ts';
-import { sameApp } from './graph.ts';
+import { deviceOf, sameApp } from './graph.ts';
 import { handworkOf } from './handwork.ts';
 import { reachOf } from './reach.ts';
 import { type Remedy, remediesFor } from './remedies.ts';
@@ -132,15 +131,11 @@ function stops(findings: Finding[]): number {
   return findings.filter((one) => one.severity === 'stop').length;
 }
 
-function isApp(source: Source): boolean {
-  return source.kind !== 'microphone' && source.kind !== 'instrument' && source.kind !== 'handheld';
-}
-
 function restarts(setup: Setup): Drill[] {
   const apps = setup.sources.filter((source) => {
     const machine = setup.machines.find((one) => one.id === source.machine);
     const device = deviceOf(setup, source);
-    return isApp(source) && machine?.defaultOutput && device && device !== machine.defaultOutput;
+    return !isPlugged(source.kind) && machine?.defaultOutput && device && device !== machine.defaultOutput;
   });
   const firsts = apps.filter((source) => sameApp(setup, source)[0] === source);
   return firsts.map((source) => ({
@@ -174,7 +169,7 @@ function unpluggings(setup: Setup): Drill[] {
       label: `${nameOf(setup, device.machine)}’s “${device.name}” is unplugged`,
       strike: (now) => {
         const fallen = now.sources
-          .filter((source) => source.into === device.id && isApp(source))
+          .filter((source) => source.into === device.id && !isPlugged(source.kind))
           .map(
             (source): SimpleEdit => ({
               edit: 'updateSource',

@@ -30,13 +30,15 @@ export type Severity = 'stop' | 'warn' | 'note';
 
 /** A difference between what is wanted and what arrives; `paths` are the route cards that cause it. */
 export interface Finding {
-  /** Stable while the same difference stands: code, source and destination. */
+  /** Stable while the same difference stands: code, source, destination and detail. */
   id: string;
   code: FindingCode;
   severity: Severity;
   message: string;
   source: string | null;
   destination: string | null;
+  /** What else it is about: a pickup, a link or a scene by id, a use, the places of a loop. */
+  detail: string | null;
   readonly paths: RouteCard[];
 }
 
@@ -60,8 +62,8 @@ export function finding(
   message: string,
   about: { source?: string; destination?: string; arrivals?: Arrival[]; detail?: string } = {},
 ): Finding {
-  const { source = null, destination = null, arrivals = [], detail = '' } = about;
-  const id = [code, source ?? '', destination ?? '', detail].join(':').replace(/:+$/, '');
+  const { source = null, destination = null, arrivals = [], detail = null } = about;
+  const id = [code, source ?? '', destination ?? '', detail ?? ''].join(':').replace(/:+$/, '');
   return {
     id,
     code,
@@ -69,6 +71,7 @@ export function finding(
     message,
     source,
     destination,
+    detail,
     get paths() {
       return arrivals.flatMap((arrival) => arrival.paths);
     },

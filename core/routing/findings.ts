@@ -1,5 +1,6 @@
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
+import { gainText } from '../setup/words.ts';
 import { chainFindings, chainFindingsOfSource, whereItStops } from './chainFindings.ts';
 import { type Destination, trackLimitOf } from './destinations.ts';
 import {
@@ -78,11 +79,9 @@ function* sourceFindings(survey: Survey, source: Source): Generator<Finding> {
   if (alone) yield alone;
 }
 
-/** Says a gain in words: "at −12.0 dB", "unchanged in level". */
+/** Says a level within a sentence: "at −12.0 dB". */
 function atLevel(gainDb: number): string {
-  return Math.abs(gainDb) < 0.05
-    ? 'at full level (0.0 dB)'
-    : `at ${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
+  return Math.abs(gainDb) < 0.05 ? 'at full level (0.0 dB)' : `at ${gainText(gainDb)} dB`;
 }
 
 function* arrivalFindings(

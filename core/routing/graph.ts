@@ -71,8 +71,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     if (kind !== 'live' && kind !== 'vod' && kind !== 'file') builder.node(id, `Mix for ${name}`, 'ears');
 
   for (const source of setup.sources) {
-    const device =
-      source.into === DEFAULT_DEVICE ? machines.get(source.machine ?? '')?.defaultOutput : source.into;
+    const device = deviceOf(setup, source);
     if (device)
       builder.edge(source.id, device, {
         what: source.into === DEFAULT_DEVICE ? 'plays into the machine’s default' : 'plays into this device',
@@ -110,6 +109,13 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
 export function sameApp(setup: Setup, source: Source): Source[] {
   if (source.app === undefined) return [source];
   return setup.sources.filter((one) => one.app === source.app && one.machine === source.machine);
+}
+
+/** The device that a source plays into, the machine's default looked up; undefined for none. */
+export function deviceOf(setup: Setup, source: Source): string | undefined {
+  return source.into === DEFAULT_DEVICE
+    ? setup.machines.find((machine) => machine.id === source.machine)?.defaultOutput
+    : source.into;
 }
 
 class GraphBuilder {

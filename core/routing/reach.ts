@@ -61,6 +61,8 @@ export interface Reach {
   at(sourceId: string, destinationId: string): Arrival | null;
   /** The sources whose sound arrives at a place (a pickup, a device, a mix), in the order of the setup. */
   sourcesAt(placeId: string): string[];
+  /** The gain (dB) with which a source arrives at a pickup; null where it does not. */
+  gainAt(sourceId: string, pickupId: string): number | null;
 }
 
 /**
@@ -77,9 +79,11 @@ export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
   }
   const arrivals = new Map<string, ArrivalOf>();
   const atPlace = graph.nodes.map((): string[] => []);
+  const atPickup = new Map<string, Path[]>();
   for (const source of setup.sources) {
     const found = pathsFrom(graph, source, atPlace);
     for (const [node, paths] of found) {
+      if (graph.nodes[node].kind === 'pickup') atPickup.set(keyOf(source.id, graph.nodes[node].id), paths);
       for (const destination of byNode[node])
         arrivals.set(keyOf(source.id, destination.id), new ArrivalOf(graph, source, destination, paths));
     }
@@ -89,6 +93,10 @@ export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
     graph,
     at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null,
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
+    gainAt: (source, pickup) => {
+      const paths = atPickup.get(keyOf(source, pickup));
+      return paths ? sumDb(paths) : null;
+    },
   };
 }
 
@@ -100,7 +108,7 @@ interface Path {
   delayFrames: number;
 }
 
-/** Follows every path of a source to tracks and ears, by node; notes in `atPlace` where it passes. */
+/** Follows every path of a source to pickups, tracks and ears, by node; notes in `atPlace` where it passes. */
 function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<number, Path[]> {
   const start = graph.indexOf.get(source.id) as number;
   const found = new Map<number, Path[]>();
@@ -116,11 +124,12 @@ function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<numbe
       const at = atPlace[edge.to];
       if (at[at.length - 1] !== source.id) at.push(source.id);
       const { kind } = graph.nodes[edge.to];
-      if (kind === 'track' || kind === 'ears') {
+      if (kind === 'track' || kind === 'ears' || kind === 'pickup') {
         const others = found.get(edge.to);
         if (!others) found.set(edge.to, [path]);
         else if (others.length < MAX_PATHS) others.push(path);
-      } else follow(edge.to, path);
+      }
+      if (kind !== 'track' && kind !== 'ears') follow(edge.to, path);
     }
   };
   follow(start, null);

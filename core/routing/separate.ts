@@ -1,10 +1,9 @@
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
-import { MAX_GAIN_DB, MIN_GAIN_DB, type Setup, type Source } from '../setup/schema.ts';
+import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import type { Candidate } from './candidates.ts';
-import { deviceOf } from './chainFindings.ts';
-import { sameApp } from './graph.ts';
+import { deviceOf, sameApp } from './graph.ts';
 import { knownReach } from './knownReach.ts';
 
 /** The latency that a network link between two machines is given at first (ms). */
@@ -195,46 +194,28 @@ function resent(setup: Setup, own: Source[], edits: SimpleEdit[], pickup: string
     const feed = place.feedId;
     const [first] = own.flatMap((one) => {
       const gainDb = wanted(one.id, place.id);
-      return gainDb === undefined ? [] : [gainDb - one.levelDb - arrivingDb(after, pickup, one.id)];
+      return gainDb === undefined ? [] : [gainDb - (reach.gainAt(one.id, pickup) ?? 0)];
     });
     const has = after.sends.find((one) => one.pickup === pickup && one.to === feed);
     if (first !== undefined && !has)
-      sends.push({ edit: 'setSend', pickup, to: feed, gainDb: clampDb(first) });
+      sends.push({ edit: 'setSend', pickup, to: feed, gainDb: nearestGain(first) });
     for (const other of after.pickups) {
       if (other.id === pickup) continue;
       const before = knownReach(setup).sourcesAt(other.id);
       if (!before.some((id) => own.some((one) => one.id === id))) continue;
       const left = reach.sourcesAt(other.id);
       const gains = left.flatMap((id) => {
-        const source = after.sources.find((one) => one.id === id);
         const gainDb = wanted(id, place.id);
-        return gainDb === undefined || !source
-          ? []
-          : [gainDb - source.levelDb - arrivingDb(after, other.id, id)];
+        return gainDb === undefined ? [] : [gainDb - (reach.gainAt(id, other.id) ?? 0)];
       });
       const open = after.sends.some((one) => one.pickup === other.id && one.to === feed);
       if (gains.length === 0 && open)
         sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: null });
       if (gains.length > 0 && !open)
-        sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: clampDb(Math.max(...gains)) });
+        sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: nearestGain(Math.max(...gains)) });
     }
   }
   return [...edits, ...dedupe(sends)];
-}
-
-/** The gain that a source has picked up on its way to a pickup, without its own level (dB). */
-function arrivingDb(setup: Setup, pickup: string, sourceId: string): number {
-  const probe = 'northfen-probe';
-  const tried: Setup = {
-    ...setup,
-    tracks: [
-      ...setup.tracks,
-      { id: probe, name: probe, uses: ['file'], purpose: 'reference', codec: 'pcm-s24', layout: 'stereo' },
-    ],
-    sends: [{ pickup, to: probe, gainDb: 0 }],
-  };
-  const source = setup.sources.find((one) => one.id === sourceId);
-  return (knownReach(tried).at(sourceId, probe)?.gainDb ?? 0) - (source?.levelDb ?? 0);
 }
 
 function dedupe(edits: SimpleEdit[]): SimpleEdit[] {
@@ -246,8 +227,4 @@ function dedupe(edits: SimpleEdit[]): SimpleEdit[] {
     seen.add(key);
     return true;
   });
-}
-
-function clampDb(gainDb: number): number {
-  return Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, Math.round(gainDb * 1e6) / 1e6));
 }

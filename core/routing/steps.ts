@@ -1,7 +1,7 @@
 import { nameOf } from '../setup/edits.ts';
-import { DEFAULT_DEVICE, type Setup, type Track } from '../setup/schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
-import { listed } from './chainFindings.ts';
+import { gainText, listed } from '../setup/words.ts';
 import { trackLimitOf } from './destinations.ts';
 import { sameApp } from './graph.ts';
 import { reachOf } from './reach.ts';
@@ -113,8 +113,7 @@ function appSteps(setup: Setup): Step[] {
       const name = source.app ?? source.name;
       const where = nameOf(setup, source.machine ?? '');
       const device = source.into === DEFAULT_DEVICE ? null : nameOf(setup, source.into ?? '');
-      if (['microphone', 'instrument', 'handheld'].includes(source.kind))
-        return step('Apps', source.id, `Plug ${name} into ${where} · ${device}.`);
+      if (isPlugged(source.kind)) return step('Apps', source.id, `Plug ${name} into ${where} · ${device}.`);
       const volume = `, with its own volume at ${source.volumePercent ?? 100} %`;
       return step(
         'Apps',
@@ -193,15 +192,11 @@ function checks(setup: Setup): Step[] {
       (source) => !heard.includes(source) && !source.clearance.upload && track.purpose === 'publish',
     );
     const names = heard.map(({ name }) => name);
-    const must = names.length === 0 ? 'silence' : `${all(names)}${names.length === 1 ? ' alone' : ''}`;
-    const not = absent.length > 0 ? `, and nothing of ${all(absent.map(({ name }) => name))}` : '';
+    const must = names.length === 0 ? 'silence' : `${listed(names)}${names.length === 1 ? ' alone' : ''}`;
+    const not = absent.length > 0 ? `, and nothing of ${listed(absent.map(({ name }) => name))}` : '';
     return step('Check by ear', track.id, `Listen to track ${index + 1}, “${track.name}”: ${must}${not}.`);
   });
   return setup.tracks.length > 0 ? [record, ...listen] : [];
-}
-
-function all(names: string[]): string {
-  return names.length === 1 ? names[0] : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`;
 }
 
 function pickupName(setup: Setup, id: string): string {
@@ -210,5 +205,5 @@ function pickupName(setup: Setup, id: string): string {
 
 function db(gainDb: number): string {
   if (Math.abs(gainDb) < 0.05) return '0 dB';
-  return `${gainDb < 0 ? '−' : '+'}${Math.abs(gainDb).toFixed(1)} dB`;
+  return `${gainText(gainDb)} dB`;
 }

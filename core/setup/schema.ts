@@ -24,6 +24,11 @@ export const SOURCE_KINDS = [
   'sound pad',
 ] as const;
 
+/** Tells whether a source is plugged in, rather than an app whose output can be chosen. */
+export function isPlugged(kind: (typeof SOURCE_KINDS)[number]): boolean {
+  return kind === 'microphone' || kind === 'instrument' || kind === 'handheld';
+}
+
 /** What `into` says when an app leaves the choice to its machine. */
 export const DEFAULT_DEVICE = 'default';
 

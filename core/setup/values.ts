@@ -23,3 +23,8 @@ export const GainDbSchema = z
   .number('must be a number of decibels')
   .min(MIN_GAIN_DB, `must be ${MIN_GAIN_DB} dB or more (close the send for silence)`)
   .max(MAX_GAIN_DB, `must be ${MAX_GAIN_DB} dB or less`);
+
+/** Returns the nearest gain that is allowed, to a millionth of a decibel, so that sums of gains leave no crumbs. */
+export function nearestGain(gainDb: number): number {
+  return Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, Math.round(gainDb * 1e6) / 1e6));
+}

@@ -5,6 +5,7 @@ import { find, inserted, patched } from './lists.ts';
 import { PickupSchema, type Setup } from './schema.ts';
 import { IdSchema } from './values.ts';
 import { DeviceSchema, LinkSchema, MachineSchema, MixInputSchema, MixSchema, SceneSchema } from './wiring.ts';
+import { listed } from './words.ts';
 
 const given = { id: IdSchema.optional() };
 
@@ -187,7 +188,7 @@ function removeMachine(setup: Setup, id: string): Setup {
   if (left.length > 0)
     throw new EditError(
       'id',
-      `${name} still holds ${listed(left)}; move or remove ${left.length === 1 ? 'it' : 'them'} first`,
+      `${name} still holds ${listed(left, 4)}; move or remove ${left.length === 1 ? 'it' : 'them'} first`,
     );
   return { ...setup, machines: setup.machines.filter((machine) => machine.id !== id) };
 }
@@ -198,7 +199,7 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
   if (rehome === undefined && uses.length > 0)
     throw new EditError(
       'id',
-      `${name} is in use: ${listed(uses)}. Choose a device that takes over, or remove these uses too`,
+      `${name} is in use: ${listed(uses, 4)}. Choose a device that takes over, or remove these uses too`,
     );
   if (rehome) find(setup.devices, 'device', rehome);
   const gone = rehome
@@ -267,12 +268,4 @@ function setMixInput(
         ? mix.inputs.map((input) => (input === known ? { ...input, ...values } : input))
         : [...mix.inputs, { gainDb: 0, ...values, from }];
   return { ...setup, mixes: setup.mixes.map((one) => (one === mix ? { ...mix, inputs } : one)) };
-}
-
-/** "a, b and 2 more" */
-function listed(names: string[]): string {
-  const shown = names.slice(0, 3);
-  const more = names.length - shown.length;
-  if (more > 0) return `${shown.join(', ')} and ${more} more`;
-  return shown.length === 1 ? shown[0] : `${shown.slice(0, -1).join(', ')} and ${shown[shown.length - 1]}`;
 }

@@ -1,4 +1,5 @@
 import { clsx } from 'clsx';
+import { Trash2 } from 'lucide-react';
 import { type ButtonHTMLAttributes, type KeyboardEvent, type ReactNode, useEffect, useState } from 'react';
 import { formatDb, parseDb } from '../format.ts';
 
@@ -27,6 +28,15 @@ export function Button({
       )}
       {...rest}
     />
+  );
+}
+
+/** Takes a thing away; the label says which. */
+export function RemoveButton({ label, onClick }: { label: string; onClick: () => void }) {
+  return (
+    <Button weight="quiet" aria-label={label} title="Remove (can be undone)" onClick={onClick}>
+      <Trash2 size={15} />
+    </Button>
   );
 }
 

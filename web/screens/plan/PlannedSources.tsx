@@ -1,11 +1,10 @@
-import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react';
+import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { RoomSource } from '../../../core/plan/room.ts';
 import { CLEARANCE_PRESETS, type ClearancePreset } from '../../../core/setup/clearance.ts';
-import { SOURCE_KINDS } from '../../../core/setup/schema.ts';
-import { Button, fieldClass } from '../../parts/controls.tsx';
+import { isPlugged, SOURCE_KINDS } from '../../../core/setup/schema.ts';
+import { Button, fieldClass, RemoveButton } from '../../parts/controls.tsx';
 
 const PRESETS = Object.keys(CLEARANCE_PRESETS) as ClearancePreset[];
-const PLUGGED = ['microphone', 'instrument', 'handheld'];
 
 /** The sources of a setup that is being planned, in order of priority. */
 export function PlannedSources({
@@ -69,7 +68,7 @@ export function PlannedSources({
               </td>
               {hasTwo && (
                 <td className="py-1 pr-2">
-                  {!PLUGGED.includes(source.kind) && (
+                  {!isPlugged(source.kind) && (
                     <select
                       aria-label={`Machine of ${name}`}
                       className={fieldClass}
@@ -99,13 +98,10 @@ export function PlannedSources({
                 >
                   <ArrowDown size={15} />
                 </Button>
-                <Button
-                  weight="quiet"
-                  aria-label={`Remove ${name}`}
+                <RemoveButton
+                  label={`Remove ${name}`}
                   onClick={() => onChange(sources.filter((_, at) => at !== index))}
-                >
-                  <Trash2 size={15} />
-                </Button>
+                />
               </td>
             </tr>
           );

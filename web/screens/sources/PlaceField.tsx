@@ -1,4 +1,4 @@
-import { DEFAULT_DEVICE, type Source } from '../../../core/setup/schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Source } from '../../../core/setup/schema.ts';
 import { fieldClass } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 
@@ -8,7 +8,7 @@ export function PlaceField({ source }: { source: Source }) {
   const machine = setup.machines.find((one) => one.id === source.machine);
   const devices = setup.devices.filter((one) => one.machine === machine?.id);
   const main = devices.find((one) => one.id === machine?.defaultOutput);
-  const isPlugged = ['microphone', 'instrument', 'handheld'].includes(source.kind);
+  const plugged = isPlugged(source.kind);
   const change = (value: string) => {
     if (value.startsWith('machine:'))
       actions.edit({
@@ -29,8 +29,8 @@ export function PlaceField({ source }: { source: Source }) {
         onChange={(event) => change(event.target.value)}
       >
         {!machine && <option value="none">on no machine yet</option>}
-        {machine && <option value="">{isPlugged ? 'plugged into nothing' : 'no device of its own'}</option>}
-        {main && !isPlugged && <option value={DEFAULT_DEVICE}>the default, now “{main.name}”</option>}
+        {machine && <option value="">{plugged ? 'plugged into nothing' : 'no device of its own'}</option>}
+        {main && !plugged && <option value={DEFAULT_DEVICE}>the default, now “{main.name}”</option>}
         {devices.map(({ id, name }) => (
           <option key={id} value={id}>
             {name}
@@ -44,7 +44,7 @@ export function PlaceField({ source }: { source: Source }) {
             </option>
           ))}
       </select>
-      {!isPlugged && machine && (
+      {!plugged && machine && (
         <label className="flex items-center gap-1 text-xs text-soft">
           own volume
           <input

@@ -1,7 +1,7 @@
-import { Plus, Trash2 } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { LINK_KINDS, type Link } from '../../../core/setup/wiring.ts';
-import { Button, NameField } from '../../parts/controls.tsx';
+import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
@@ -120,13 +120,10 @@ export function LinkTable() {
                     )}
                   </td>
                   <td className="py-1 text-right">
-                    <Button
-                      weight="quiet"
-                      aria-label={`Remove the link ${link.name}`}
+                    <RemoveButton
+                      label={`Remove the link ${link.name}`}
                       onClick={() => actions.edit({ edit: 'removeLink', id: link.id })}
-                    >
-                      <Trash2 size={15} />
-                    </Button>
+                    />
                   </td>
                 </tr>
               );

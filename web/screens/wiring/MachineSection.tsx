@@ -1,9 +1,9 @@
-import { Plus, Trash2 } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import type { Neighbours } from '../../../core/routing/neighbours.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
-import { Button, NameField } from '../../parts/controls.tsx';
+import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MixCard } from './MixCard.tsx';
 import { Choice, Head, NumberField, Part } from './parts.tsx';
@@ -85,13 +85,10 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
               />
             </span>
           )}
-          <Button
-            weight="quiet"
-            aria-label={`Remove ${machine.name}`}
+          <RemoveButton
+            label={`Remove ${machine.name}`}
             onClick={() => actions.edit({ edit: 'removeMachine', id: machine.id })}
-          >
-            <Trash2 size={15} />
-          </Button>
+          />
         </>
       }
     >
@@ -188,9 +185,7 @@ function DeviceRow({
         )}
       </td>
       <td className="w-10 py-1 text-right">
-        <Button weight="quiet" aria-label={`Remove the device ${device.name}`} onClick={onRemove}>
-          <Trash2 size={15} />
-        </Button>
+        <RemoveButton label={`Remove the device ${device.name}`} onClick={onRemove} />
       </td>
     </tr>
   );

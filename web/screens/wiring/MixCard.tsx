@@ -1,9 +1,9 @@
 import { clsx } from 'clsx';
-import { Trash2, X } from 'lucide-react';
+import { X } from 'lucide-react';
 import type { Reach } from '../../../core/routing/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
-import { Button, DbField, NameField } from '../../parts/controls.tsx';
+import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Tick } from './parts.tsx';
 
@@ -26,13 +26,10 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
           onChange={(name) => actions.edit({ edit: 'updateMix', id: mix.id, values: { name } })}
           className="-ml-1 w-56 font-semibold"
         />
-        <Button
-          weight="quiet"
-          aria-label={`Remove the mix ${mix.name}`}
+        <RemoveButton
+          label={`Remove the mix ${mix.name}`}
           onClick={() => actions.edit({ edit: 'removeMix', id: mix.id })}
-        >
-          <Trash2 size={15} />
-        </Button>
+        />
       </div>
       <table className="w-full border-collapse">
         <tbody>

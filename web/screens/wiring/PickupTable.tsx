@@ -1,8 +1,8 @@
-import { Plus, Trash2 } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import type { Reach } from '../../../core/routing/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Pickup, Setup } from '../../../core/setup/schema.ts';
-import { Button, DbField, NameField } from '../../parts/controls.tsx';
+import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
@@ -147,13 +147,10 @@ function PickupRow({
         )}
       </td>
       <td className="py-1 text-right">
-        <Button
-          weight="quiet"
-          aria-label={`Remove ${name}`}
+        <RemoveButton
+          label={`Remove ${name}`}
           onClick={() => actions.edit({ edit: 'removePickup', id: pickup.id })}
-        >
-          <Trash2 size={15} />
-        </Button>
+        />
       </td>
     </tr>
   );

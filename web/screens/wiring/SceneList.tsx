@@ -1,5 +1,5 @@
-import { Plus, Trash2 } from 'lucide-react';
-import { Button, NameField } from '../../parts/controls.tsx';
+import { Plus } from 'lucide-react';
+import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Part } from './parts.tsx';
 
@@ -30,13 +30,10 @@ export function SceneList() {
               onChange={(name) => actions.edit({ edit: 'updateScene', id: scene.id, values: { name } })}
               className="w-32"
             />
-            <Button
-              weight="quiet"
-              aria-label={`Remove the scene ${scene.name}`}
+            <RemoveButton
+              label={`Remove the scene ${scene.name}`}
               onClick={() => actions.edit({ edit: 'removeScene', id: scene.id })}
-            >
-              <Trash2 size={14} />
-            </Button>
+            />
           </li>
         ))}
       </ul>

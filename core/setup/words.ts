@@ -1,0 +1,17 @@
+/** Lists names in a sentence: "a", "a and b", "a, b and c"; with a limit, "a, b and 2 more". */
+export function listed(names: string[], most = Number.POSITIVE_INFINITY): string {
+  if (names.length > most) {
+    const shown = names.slice(0, most - 1);
+    return `${shown.join(', ')} and ${names.length - shown.length} more`;
+  }
+  return names.length < 2
+    ? (names[0] ?? '')
+    : `${names.slice(0, -1).join(', ')} and ${names[names.length - 1]}`;
+}
+
+/** Says a gain: "−12.0", "+3.0", "0.0". */
+export function gainText(gainDb: number): string {
+  const rounded = Math.round(gainDb * 10) / 10;
+  if (rounded === 0) return '0.0';
+  return `${rounded < 0 ? '−' : '+'}${Math.abs(rounded).toFixed(1)}`;
+}
