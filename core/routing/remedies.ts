@@ -6,6 +6,7 @@ import { chainMoves } from './chainMoves.ts';
 import type { Finding } from './finding.ts';
 import { findingsOf, stillStands } from './findings.ts';
 import { handworkOf } from './handwork.ts';
+import { lastResorts } from './lastResorts.ts';
 import { separations } from './separate.ts';
 
 /** A change that removes a finding: what to do, in words, and the edit that does it. */
@@ -38,7 +39,7 @@ interface Tried {
  * Returns the remedies of a finding, the best first: a small search over edits. Each candidate is tried on the setup: it
  * is offered only when the finding is gone afterwards and no new stop-finding has come. Those that raise no other
  * finding come first, then those that take the fewest things done by hand. Single changes of the wiring are tried in
- * pairs when none helps alone.
+ * pairs when none helps alone; when pairs do not either, something that is wanted is given up.
  */
 export function remediesFor(setup: Setup, finding: Finding, today: string): Remedy[] {
   const trial = new Trial(setup, finding, today);
@@ -55,6 +56,9 @@ export function remediesFor(setup: Setup, finding: Finding, today: string): Reme
         tried.push(...trial.of(both, tried.length));
       }
     }
+  }
+  if (tried.length === 0) {
+    for (const candidate of lastResorts(setup, finding)) tried.push(...trial.of(candidate, tried.length));
   }
   const clean = tried.filter((one) => one.added === 0);
   const ranked = (clean.length > 0 ? clean : tried).sort((a, b) => a.added - b.added || a.cost - b.cost);

@@ -3,6 +3,7 @@ import { newId } from '../setup/ids.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import type { Candidate } from './candidates.ts';
+import type { Destination } from './destinations.ts';
 import { deviceOf, sameApp } from './graph.ts';
 import { knownReach } from './knownReach.ts';
 
@@ -189,8 +190,15 @@ function resent(setup: Setup, own: Source[], edits: SimpleEdit[], pickup: string
   const sends: SimpleEdit[] = [];
   const wishes = new Map(setup.intent.map((wish) => [`${wish.source} ${wish.destination}`, wish.gainDb]));
   const wanted = (id: string, place: string) => wishes.get(`${id} ${place}`);
+  const given: SimpleEdit[] = [];
   for (const place of reach.destinations) {
     if (place.feedId === null || place.track === null) continue;
+    for (const one of own.filter(
+      (source) => wanted(source.id, place.id) !== undefined && !mayBe(source, place),
+    )) {
+      wishes.delete(`${one.id} ${place.id}`);
+      given.push({ edit: 'setWish', source: one.id, destination: place.id, gainDb: null });
+    }
     const feed = place.feedId;
     const [first] = own.flatMap((one) => {
       const gainDb = wanted(one.id, place.id);
@@ -215,7 +223,16 @@ function resent(setup: Setup, own: Source[], edits: SimpleEdit[], pickup: string
         sends.push({ edit: 'setSend', pickup: other.id, to: feed, gainDb: nearestGain(Math.max(...gains)) });
     }
   }
-  return [...edits, ...dedupe(sends)];
+  return [...edits, ...dedupe(sends), ...given];
+}
+
+/** Tells whether a source is cleared for every use of a track; what it is not cleared for is no longer wanted there. */
+function mayBe({ clearance }: Source, { track }: Destination): boolean {
+  return !(
+    (track?.uses.includes('live') && !clearance.live) ||
+    (track?.uses.includes('vod') && !clearance.vod) ||
+    (track?.purpose === 'publish' && !clearance.upload)
+  );
 }
 
 function dedupe(edits: SimpleEdit[]): SimpleEdit[] {

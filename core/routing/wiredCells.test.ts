@@ -1,7 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
+import { randomWiring } from '../testing/randomWiring.ts';
 import { cellEdit, handlesOf } from './cell.ts';
 import { findingsOf } from './findings.ts';
 import { fusedGroups } from './fused.ts';
@@ -100,6 +102,45 @@ describe('remedies over the wiring', () => {
         expect(after).toHaveLength(findingsAfter);
       }
     }
+  });
+
+  test('in random wirings every stop has one, which ends it and brings no other', () => {
+    fc.assert(
+      fc.property(randomWiring, (setup) => {
+        const before = new Set(findingsOf(setup, TODAY).map(({ id }) => id));
+        for (const finding of findingsOf(setup, TODAY).filter(({ severity }) => severity === 'stop')) {
+          const [remedy] = remediesFor(setup, finding, TODAY);
+          expect(remedy).toBeDefined();
+          const after = findingsOf(applyEdit(setup, remedy.edit), TODAY);
+          expect(after.some(({ id }) => id === finding.id)).toBe(false);
+          expect(after.filter(({ id, severity }) => severity === 'stop' && !before.has(id))).toEqual([]);
+        }
+      }),
+      { numRuns: 25 },
+    );
+  });
+
+  test('a leak that is fused with what is wanted is closed with it, when nothing gentler is left', () => {
+    const base = twoMachinesMadeRight();
+    const setup = parseSetup({
+      ...base,
+      machines: base.machines.filter(({ id }) => id === 'loft'),
+      devices: base.devices.filter(({ machine }) => machine === 'loft'),
+      links: [],
+      mixes: [],
+      destinations: base.destinations.map(({ hears: _, ...one }) => one),
+      sources: base.sources
+        .filter(({ id }) => id === 'narrator' || id === 'reedbox')
+        .map((one) => ({ ...one, kind: 'microphone', machine: 'loft', into: 'loft.desk' })),
+      pickups: [{ id: 'desk-feed', takes: 'loft.desk', gainDb: 0 }],
+      sends: [{ pickup: 'desk-feed', to: 'vod-mix', gainDb: 0 }],
+      intent: [{ source: 'narrator', destination: 'vod', gainDb: 0 }],
+    });
+    const leak = findingsOf(setup, TODAY).find(({ code }) => code === 'leak.vod');
+    const [remedy] = leak ? remediesFor(setup, leak, TODAY) : [];
+    expect(remedy.label).toBe('Close Reedbox at VOD, and Narrator with it');
+    const after = parseSetup(applyEdit(setup, remedy.edit));
+    expect(findingsOf(after, TODAY).filter(({ severity }) => severity === 'stop')).toEqual([]);
   });
 
   test('levels and wishes take no work by hand; outputs, devices and cables do', () => {

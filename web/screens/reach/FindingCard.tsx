@@ -52,6 +52,12 @@ function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCa
   return (
     <div className="mt-2 space-y-2">
       {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
+      {isKnown && remedies.length === 0 && (
+        <p className="text-sm text-soft">
+          No change ends this without taking away something that is wanted. Look at the way of the sound on
+          Wiring.
+        </p>
+      )}
       <ul className="space-y-1.5">
         {shown.map((remedy, index) => (
           <li key={remedy.label} className="flex items-start justify-between gap-2">
