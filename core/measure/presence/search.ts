@@ -51,7 +51,7 @@ function probeStarts(reference: Float32Array): number[] {
   });
 }
 
-/** A stretch of a track as it is searched: its spectrum, and at how many lags a probe still overlaps with it. */
+/** A stretch of a track as it is searched: its spectrum, and at how many lags. */
 interface Segment {
   spectrum: Float32Array;
   lags: number;
@@ -63,9 +63,18 @@ function segmentsOf(fft: RealFft, whitener: Whitener, track: Float32Array): Segm
   const segments: Segment[] = [];
   for (let start = 0; start < flat.length; start += STEP) {
     const spectrum = phasesOf(fft, flat.subarray(start, start + SIZE));
-    segments.push({ spectrum, lags: min(STEP, flat.length - start) });
+    segments.push({ spectrum, lags: lagsOf(flat.length - start, start === 0) });
   }
   return segments;
+}
+
+/**
+ * At how many lags a segment is searched: where a window lies in it whole, since half a window stands out by chance. A
+ * track that is hardly longer than a window is searched all along.
+ */
+function lagsOf(left: number, isFirst: boolean): number {
+  const whole = min(STEP, left - FLAT_WINDOW_FRAMES);
+  return isFirst ? max(whole, min(left, FLAT_WINDOW_FRAMES)) : max(0, whole);
 }
 
 function probeSpectrum(fft: RealFft, whitener: Whitener, window: Float32Array): Float32Array {
@@ -95,6 +104,7 @@ function strongest(
   }
   const lags = new Float32Array(SIZE);
   fft.inverse(cross, lags);
+  if (count === 0) return { at: 0, height: 0 };
   const usable = lags.subarray(0, count);
   const spread = robustSpread(usable);
   let at = 0;

@@ -1,0 +1,281 @@
+import { beforeAll, describe, expect, test } from '@jest/globals';
+import { noise, rms, sine } from '../../testing/tones.ts';
+import { loadFft, type RealFft } from '../fft.ts';
+import {
+  activeStretches,
+  clearStretches,
+  gainBlock,
+  spreadEvidence,
+  stretchEvidence,
+  stretchPowers,
+} from './evidence.ts';
+import { LevelEstimator } from './level.ts';
+import { PairEvidence, type WindowEvidence } from './pair.ts';
+import { findLag } from './search.ts';
+import { PresenceSurvey } from './survey.ts';
+import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
+import { FLAT_RATE, FLAT_WINDOW_FRAMES, LOW_HZ, RATE, STRETCHES, WINDOW_FRAMES } from './windows.ts';
+
+let makeFft: (size: number) => RealFft;
+beforeAll(async () => {
+  makeFft = await loadFft();
+});
+
+/** The power of a flattened sound in a band (Hz), by the sum that defines the transform. */
+function bandPower(samples: Float32Array, fromHz: number, toHz: number): number {
+  const size = 4096;
+  const fft = makeFft(size);
+  const spectrum = new Float32Array(size);
+  fft.forward(samples.subarray(20_000, 20_000 + size), spectrum);
+  let power = 0;
+  for (let bin = Math.ceil((fromHz / FLAT_RATE) * size); bin < (toHz / FLAT_RATE) * size; bin++)
+    power += spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2;
+  fft.close();
+  return power / (toHz - fromHz);
+}
+
+describe('flattening', () => {
+  /** Loud below 1 kHz, 60 dB quieter above; and silent in its first second. */
+  function uneven(): Float32Array {
+    const samples = noise(5, WINDOW_FRAMES);
+    let low = 0;
+    for (let i = 0; i < samples.length; i++) {
+      low += 0.05 * (samples[i] - low);
+      samples[i] = i < RATE ? 0 : low + 0.001 * samples[i];
+    }
+    return samples;
+  }
+
+  test('gives every part of the band the same power, and silence stays silent', () => {
+    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
+    new Whitener(makeFft).whiten(uneven(), flat, TRACK_FLOOR);
+    expect(flat.subarray(0, FLAT_RATE - 1280).every((value) => value === 0)).toBe(true);
+    const low = bandPower(flat.subarray(FLAT_RATE), 200, 1000);
+    const high = bandPower(flat.subarray(FLAT_RATE), 8000, 14_000);
+    expect(Math.abs(10 * Math.log10(low / high))).toBeLessThan(3);
+  });
+
+  test('leaves nothing below the band', () => {
+    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
+    new Whitener(makeFft).whiten(sine(30, -6, 5), flat, REFERENCE_FLOOR);
+    const full = new Float32Array(FLAT_WINDOW_FRAMES);
+    new Whitener(makeFft).whiten(noise(6, WINDOW_FRAMES), full, REFERENCE_FLOOR);
+    expect(bandPower(flat, 10, LOW_HZ * 0.5)).toBeLessThan(0.05 * bandPower(full, 200, 1000));
+  });
+
+  test('goes on where it stopped: the second half alone comes out as it does in the whole', () => {
+    const samples = noise(8, WINDOW_FRAMES);
+    const whole = new Float32Array(FLAT_WINDOW_FRAMES);
+    new Whitener(makeFft).whiten(samples, whole, TRACK_FLOOR);
+    const again = whole.slice();
+    const from = WINDOW_FRAMES / 2;
+    again.fill(9, (from / RATE) * FLAT_RATE);
+    new Whitener(makeFft).whiten(samples, again, TRACK_FLOOR, from);
+    for (let i = 0; i < whole.length; i += 101) expect(again[i]).toBeCloseTo(whole[i], 5);
+  });
+
+  test('keeps a sound in its place in time', () => {
+    const click = new Float32Array(WINDOW_FRAMES);
+    click[3 * RATE] = 1;
+    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
+    new Whitener(makeFft).whiten(click, flat, TRACK_FLOOR);
+    let loudest = 0;
+    flat.forEach((value, i) => {
+      if (Math.abs(value) > Math.abs(flat[loudest])) loudest = i;
+    });
+    expect(loudest).toBe(3 * FLAT_RATE);
+  });
+});
+
+describe('evidence, a quarter of a second at a time', () => {
+  test('a sound is active where it is not far below its loudest', () => {
+    const samples = noise(2, WINDOW_FRAMES);
+    for (let i = 0; i < 2 * RATE; i++) samples[i] *= 0.001;
+    const powers = new Float64Array(STRETCHES);
+    stretchPowers(samples, powers, 0);
+    const active = activeStretches(powers);
+    expect(active.slice(0, 8).every((one) => !one)).toBe(true);
+    expect(active.slice(8).every((one) => one)).toBe(true);
+    expect(Math.sqrt(powers[12])).toBeCloseTo(rms(samples.subarray(3 * RATE, 3.25 * RATE)), 3);
+  });
+
+  test('is high where the track holds the reference late, near nothing where it does not, and turns with polarity', () => {
+    const reference = noise(3, FLAT_WINDOW_FRAMES);
+    const track = noise(4, FLAT_WINDOW_FRAMES);
+    const lag = 500;
+    for (let i = 2 * FLAT_RATE; i < 4 * FLAT_RATE; i++) track[i + lag] -= 0.5 * reference[i];
+    const evidence = stretchEvidence(reference, track, { lag, polarity: -1 }, FLAT_RATE);
+    expect(Math.min(...evidence.slice(8, 15))).toBeGreaterThan(20);
+    expect(Math.max(...evidence.slice(0, 7).map(Math.abs))).toBeLessThan(5);
+    const other = stretchEvidence(reference, track, { lag, polarity: 1 }, FLAT_RATE);
+    expect(Math.max(...other.slice(8, 15))).toBeLessThan(-20);
+  });
+
+  test('no stretch counts for more than three spreads, and silent ones for none', () => {
+    const evidence = new Float32Array(STRETCHES);
+    evidence[4] = 100;
+    const all = Array.from({ length: STRETCHES }, () => true);
+    expect(spreadEvidence(evidence, all)).toBeCloseTo(3 / Math.sqrt(STRETCHES), 5);
+    const one = all.map((_, i) => i === 4);
+    expect(spreadEvidence(evidence, one)).toBeCloseTo(3, 5);
+    expect(
+      spreadEvidence(
+        evidence,
+        all.map(() => false),
+      ),
+    ).toBe(0);
+  });
+
+  test('the gain is estimated over one block of a second at least, from the first clear stretch to the last', () => {
+    const evidence = new Float32Array(STRETCHES);
+    evidence[6] = 20;
+    expect(clearStretches(evidence).filter(Boolean)).toHaveLength(1);
+    const block = gainBlock(evidence);
+    expect(block.filter(Boolean).length).toBeGreaterThanOrEqual(4);
+    expect(block[6]).toBe(true);
+    evidence[15] = 18;
+    const wide = gainBlock(evidence);
+    expect(wide.map((used, i) => (used ? i : -1)).filter((i) => i >= 0)).toEqual([
+      6, 7, 8, 9, 10, 11, 12, 13, 14, 15,
+    ]);
+  });
+});
+
+describe('the level', () => {
+  const all = Array.from({ length: STRETCHES }, () => true);
+
+  function estimate(gain: number, louderDb: number, shift = 0): number {
+    const levels = new LevelEstimator(makeFft);
+    const reference = noise(11, WINDOW_FRAMES);
+    const other = noise(12, WINDOW_FRAMES);
+    const track = reference.map(
+      (_, i) => gain * (reference[i - shift] ?? 0) + gain * 10 ** (louderDb / 20) * other[i],
+    );
+    const [mine, theirs] = [levels.newSpectrum(), levels.newSpectrum()];
+    levels.spectrumOf(reference, -shift, mine);
+    levels.spectrumOf(track, 0, theirs);
+    return levels.gainOf(mine, theirs, 0, all).gain;
+  }
+
+  test.each([0, -20, -40])('is right within 0.5 dB for a gain of %i dB, alone', (gainDb) => {
+    expect(20 * Math.log10(estimate(10 ** (gainDb / 20), -100))).toBeCloseTo(gainDb, 1);
+  });
+
+  test('is right within 1 dB below a sound that is 20 dB louder', () => {
+    expect(Math.abs(20 * Math.log10(estimate(0.1, 20)) + 20)).toBeLessThan(1);
+  });
+
+  test('follows a delay of whole frames', () => {
+    expect(Math.abs(20 * Math.log10(estimate(0.5, -60, 3000)) + 6.02)).toBeLessThan(0.5);
+  });
+});
+
+describe('the decision over the windows of a pair', () => {
+  const window = (index: number, more: Partial<WindowEvidence>): WindowEvidence => ({
+    index,
+    testable: true,
+    peak: null,
+    spread: 0,
+    activeStretches: STRETCHES,
+    stretches: null,
+    gain: 0,
+    weight: 0,
+    significance: 0,
+    ...more,
+  });
+  const heard = (index: number, lag = 320): WindowEvidence =>
+    window(index, {
+      peak: { lag, height: 20, polarity: 1 },
+      spread: 8,
+      stretches: new Float32Array(STRETCHES).fill(10),
+      gain: 0.1,
+      weight: 1000,
+      significance: 50,
+    });
+
+  test('a reference that is silent all along cannot be tested, which is not absent', () => {
+    const pair = new PairEvidence();
+    for (let index = 0; index < 5; index++) pair.addWindow(window(index, { testable: false }));
+    expect(pair.result(15)).toMatchObject({ testable: false, present: false, levelDb: null });
+  });
+
+  test('a high peak without a gain that stands above its uncertainty is chance', () => {
+    const pair = new PairEvidence();
+    pair.addWindow({ ...heard(0), significance: 0.5 });
+    expect(pair.result(5).present).toBe(false);
+  });
+
+  test('windows that agree merge into intervals with level and offset', () => {
+    const pair = new PairEvidence();
+    for (const index of [0, 1, 2]) pair.addWindow(heard(index));
+    for (const index of [3, 4, 5, 6]) pair.addWindow(window(index, {}));
+    for (const index of [7, 8]) pair.addWindow(heard(index));
+    const { present, levelDb, offsetMs, intervals, heardShare } = pair.result(27);
+    expect(present).toBe(true);
+    expect(levelDb).toBeCloseTo(-20, 5);
+    expect(offsetMs).toBeCloseTo(10, 5);
+    expect(intervals.map(({ startS, endS }) => [startS, endS])).toEqual([
+      [0, 10],
+      [17.5, 25],
+    ]);
+    expect(heardShare).toBeCloseTo(5 / 9, 5);
+  });
+
+  test('an interval ends with the sound, not after it', () => {
+    const pair = new PairEvidence();
+    for (const index of [0, 1]) pair.addWindow(heard(index));
+    expect(pair.result(6.2).intervals).toMatchObject([{ startS: 0, endS: 6.2 }]);
+  });
+
+  test('a window that shows another lag does not belong to the interval', () => {
+    const pair = new PairEvidence();
+    for (const index of [0, 1, 2]) pair.addWindow(heard(index));
+    pair.addWindow({ ...heard(3, -5000), peak: { lag: -5000, height: 6, polarity: 1 } });
+    expect(pair.result(20).intervals).toHaveLength(1);
+  });
+});
+
+describe('the search over a whole file', () => {
+  test.each([
+    ['later', 7 * RATE + 123],
+    ['earlier', -4 * RATE],
+  ])('finds a reference that comes %s', (_name, lag) => {
+    const reference = noise(21, 20 * RATE);
+    const track = noise(22, 20 * RATE).map((value, i) => 0.3 * value + 0.3 * (reference[i - lag] ?? 0));
+    expect(Math.abs(findLag(makeFft, reference, track) - lag)).toBeLessThanOrEqual(2);
+  });
+
+  test('gives no lag for sounds that have nothing to do with each other, at the end of the track neither', () => {
+    expect(findLag(makeFft, noise(31, 12 * RATE), noise(32, 31 * RATE))).toBe(0);
+  });
+});
+
+describe('the survey', () => {
+  test('gives the same answer whatever the portions that it is fed', () => {
+    const reference = noise(41, 12 * RATE);
+    const track = noise(42, 12 * RATE).map((value, i) => value + 0.2 * (reference[i - 240] ?? 0));
+    const whole = new PresenceSurvey(makeFft, 1, 1);
+    whole.add([reference], [track], reference.length);
+    const parts = new PresenceSurvey(makeFft, 1, 1);
+    for (let start = 0; start < reference.length; start += 19_999) {
+      const end = Math.min(reference.length, start + 19_999);
+      parts.add([reference.subarray(start, end)], [track.subarray(start, end)], end - start);
+    }
+    const [[one]] = whole.results();
+    expect(parts.results()[0][0]).toEqual(one);
+    expect(one.present).toBe(true);
+    expect(one.offsetMs).toBeCloseTo(5, 1);
+  });
+
+  test('tells every pair apart: each reference is found just in the track that holds it', () => {
+    const references = [noise(51, 8 * RATE), noise(52, 8 * RATE)];
+    const tracks = [references[0], noise(53, 8 * RATE)].map((samples) => samples.slice());
+    tracks[1] = tracks[1].map((value, i) => value + 0.5 * references[1][i]);
+    const survey = new PresenceSurvey(makeFft, 2, 2);
+    survey.add(references, tracks, references[0].length);
+    expect(survey.results().map((row) => row.map(({ present }) => present))).toEqual([
+      [true, false],
+      [false, true],
+    ]);
+  });
+});
