@@ -29,13 +29,16 @@ describe('the K-weighting', () => {
     expect(highPass.a2).toBeCloseTo(0.99007225036621, 10);
   });
 
-  test.each([8000, 16_000, 44_100, 96_000, 192_000])(
-    'at %i Hz is the same filter, below a tenth of the rate',
-    (rate) => {
-      for (const hz of [30, 60, 120, 500, 997, 2000].filter((one) => one < rate / 10))
-        expect(Math.abs(gainDb(hz, rate) - gainDb(hz, 48_000))).toBeLessThan(0.15);
-    },
-  );
+  test.each([
+    [8000, 0.25],
+    [16_000, 0.1],
+    [44_100, 0.02],
+    [96_000, 0.05],
+    [192_000, 0.05],
+  ])('at %i Hz is the same filter, within what the bilinear transform bends', (rate, toleranceDb) => {
+    for (const hz of [30, 60, 120, 500, 997, 2000].filter((one) => one < rate / 10))
+      expect(Math.abs(gainDb(hz, rate) - gainDb(hz, 48_000))).toBeLessThan(toleranceDb);
+  });
 
   test('lets a tone of 997 Hz through 0.7 dB louder, which the loudness formula takes back', () => {
     expect(gainDb(997, 48_000)).toBeCloseTo(0.691, 2);

@@ -1,7 +1,7 @@
 import { type ProofLine, proofOf } from '../../core/measure/proof.ts';
+import type { TrackMeasures } from '../../core/records.ts';
 import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import type { TrackMeasures } from '../media/measureTake.ts';
 import type { TaskRunner } from './runner.ts';
 import type { OnShare } from './tasks.ts';
 

@@ -1,11 +1,12 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Stereo } from '../../core/engine/planes.ts';
 import { loadFft } from '../../core/measure/fft.ts';
-import { type Loudness, LoudnessMeter } from '../../core/measure/loudness.ts';
+import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import type { Measured } from '../../core/measure/proof.ts';
 import { TruePeakMeter } from '../../core/measure/truePeak.ts';
 import { WaveformOutline } from '../../core/measure/waveform.ts';
+import type { TrackMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { toDb } from '../../core/signal/decibel.ts';
 import { toMono } from '../../core/signal/mono.ts';
@@ -16,13 +17,6 @@ import { STEM_RATE, Stem } from './stem.ts';
 const PORTION_FRAMES = STEM_RATE / 2;
 /** A drawn outline has about this many values. */
 const OUTLINE_VALUES = 1200;
-
-/** What was measured of one track of a take, in the file as it was written. */
-export interface TrackMeasures extends Loudness {
-  trackId: string;
-  truePeakDbtp: number | null;
-  outline: number[];
-}
 
 /** What was measured of some tracks of a take: each by itself, and every source looked for in each. */
 export interface TakeMeasures {
