@@ -2,6 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../core/demo/setups.ts';
+import { twoMachinesMadeRight, twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { writeSetupFile } from '../core/setup/file.ts';
 import { joined, silence, sine } from '../core/testing/tones.ts';
 import { testFolder, writeSound } from '../server/testing.ts';
@@ -120,6 +121,32 @@ describe('northfen presence', () => {
 });
 
 describe('northfen check', () => {
+  test('follows the wiring: what lies in mixes, links and scenes is found, with its way', async () => {
+    writeFileSync(file('two.json'), writeSetupFile(twoMachinesWithFaults()));
+    expect(await main(['check', file('two.json'), '--json'])).toBe(3);
+    const { findings } = JSON.parse(out);
+    expect(Object.keys(findings[0])).toEqual([
+      'code',
+      'severity',
+      'message',
+      'source',
+      'destination',
+      'paths',
+    ]);
+    const codes = findings.map(({ code }: { code: string }) => code);
+    for (const code of ['leak.vod', 'echo.party', 'scene-gap', 'doubled', 'hum-risk', 'on-default'])
+      expect(codes).toContain(code);
+    const doubled = findings.find(({ code }: { code: string }) => code === 'doubled');
+    expect(doubled.paths).toHaveLength(2);
+    expect(doubled.paths[0].legs.map(({ place }: { place: string }) => place)).toContain('Loft · Capture');
+  });
+
+  test('ends with 0 for two machines that are made right', async () => {
+    writeFileSync(file('right.json'), writeSetupFile(twoMachinesMadeRight()));
+    expect(await main(['check', file('right.json'), '--json'])).toBe(0);
+    expect(JSON.parse(out)).toEqual({ findings: [] });
+  });
+
   test('ends with 3 when a stop-finding stands, with 0 when not', async () => {
     writeFileSync(file('faults.json'), writeSetupFile(regattaWithFaults()));
     expect(await main(['check', file('faults.json'), '--json'])).toBe(3);

@@ -41,6 +41,19 @@ test('the board is worked with the keyboard alone', async ({ page }) => {
   await expect(cell(page, 'Lock & Paddle', 'Own headphones')).toBeFocused();
 });
 
+test('keys that come faster than the board is drawn all count', async ({ page }) => {
+  await openBoard(page);
+  const live = cell(page, 'Lock & Paddle', 'Live');
+  await live.focus();
+  await live.evaluate((element) => {
+    for (const key of ['-', '-', '-', '-', '+', '-'])
+      element.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
+  });
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -14.0 dB');
+  await page.keyboard.press('Control+z');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -13.0 dB');
+});
+
 test('a level that no send can reach is refused in words', async ({ page }) => {
   await openBoard(page);
   await cell(page, 'Lock & Paddle', 'Live').focus();

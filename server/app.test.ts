@@ -350,3 +350,108 @@ function bufferOf(response: request.Response, done: (error: Error | null, body: 
   stream.on('data', (chunk: Buffer) => chunks.push(chunk));
   stream.on('end', () => done(null, Buffer.concat(chunks)));
 }
+
+describe('the wiring over the server', () => {
+  const startTwoMachines = async () =>
+    (await local(api().post('/api/setups')).send({ from: 'two-machines' }).expect(201)).body as {
+      id: string;
+      revision: number;
+      setup: { devices: { id: string }[] };
+    };
+  const edit = (id: string, revision: number, change: object) =>
+    local(api().post(`/api/setups/${id}/edits`)).send({ revision, edit: change });
+
+  test('a device in use is kept, and the answer says what depends on it', async () => {
+    const { id, setup } = await startTwoMachines();
+    const { body } = await edit(id, 1, { edit: 'removeDevice', id: 'loft.records' }).expect(422);
+    expect(body.error.message).toContain(
+      'Records is in use: Reedbox plays into it and the recorder takes it',
+    );
+    const { body: moved } = await edit(id, 1, {
+      edit: 'removeDevice',
+      id: 'loft.records',
+      rehome: 'loft.cable',
+    }).expect(200);
+    expect(moved.setup.devices).toHaveLength(setup.devices.length - 1);
+    const { body: undone } = await local(api().post(`/api/setups/${id}/undo`))
+      .send({ revision: 2 })
+      .expect(200);
+    expect(undone.setup.devices).toEqual(setup.devices);
+  });
+
+  test('wiring that cannot be is refused with the field and the rule, and nothing is lost', async () => {
+    const { id } = await startTwoMachines();
+    const { body } = await edit(id, 1, {
+      edit: 'updateLink',
+      id: 'hdmi',
+      values: { to: 'boathouse.chat-in' },
+    }).expect(422);
+    expect(JSON.stringify(body.error)).toContain('a link joins two machines');
+    await edit(id, 1, { edit: 'updatePickup', id: 'call', values: { delayMs: 1e9 } }).expect(400);
+    expect((await local(api().get(`/api/setups/${id}`))).body.revision).toBe(1);
+  });
+
+  test('is exported and comes in again as it was; a file of version 1 too', async () => {
+    const { id, setup } = await startTwoMachines();
+    const { text } = await local(api().get(`/api/setups/${id}/export`)).expect(200);
+    expect(JSON.parse(text).version).toBe(2);
+    const { body } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(text)
+      .expect(201);
+    expect(body.setup).toEqual(setup);
+    const { machines: _m, devices: _d, links: _l, mixes: _x, scenes: _s, ...rest } = regattaMadeRight();
+    const old = {
+      ...rest,
+      version: 1,
+      pickups: rest.pickups.map(({ takes, ...pickup }) => ({ ...pickup, source: takes })),
+    };
+    const { body: opened } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(JSON.stringify(old))
+      .expect(201);
+    expect(opened.setup).toEqual(regattaMadeRight());
+  });
+
+  test('ticks of the set-up sheet are edits like any other', async () => {
+    const { id } = await startTwoMachines();
+    const { body } = await edit(id, 1, {
+      edit: 'tickStep',
+      step: 'apps:game',
+      text: 'Leave it where it is.',
+    }).expect(200);
+    expect(body.setup.ticks).toEqual({ 'apps:game': 'Leave it where it is.' });
+    expect(body.undo).toBe('tick a step of the set-up sheet');
+  });
+});
+
+describe('the room', () => {
+  test('is as the setup says until somebody changes it, and is kept', async () => {
+    const { body: stored } = await local(api().post('/api/setups'))
+      .send({ from: 'two-machines' })
+      .expect(201);
+    const { body: room } = await local(api().get(`/api/setups/${stored.id}/room`)).expect(200);
+    expect(room.defaults).toEqual({ boathouse: 'boathouse.game', loft: 'loft.main' });
+    expect(room.apps.find((app: { id: string }) => app.id === 'reedbox')).toMatchObject({
+      into: 'loft.records',
+      volumePercent: 40,
+      sounding: true,
+    });
+    const changed = { ...room, defaults: { ...room.defaults, loft: 'loft.cable' } };
+    await local(api().put(`/api/setups/${stored.id}/room`))
+      .send(changed)
+      .expect(200);
+    expect((await local(api().get(`/api/setups/${stored.id}/room`))).body).toEqual(changed);
+  });
+
+  test('is refused when it is no room, and is nowhere without a setup', async () => {
+    const { body: stored } = await local(api().post('/api/setups'))
+      .send({ from: 'two-machines' })
+      .expect(201);
+    await local(api().put(`/api/setups/${stored.id}/room`))
+      .send({ apps: [{ id: 'x' }], defaults: {} })
+      .expect(400);
+    await local(api().get('/api/setups/gone/room')).expect(404);
+    await local(api().put('/api/setups/gone/room')).send({ apps: [], defaults: {} }).expect(404);
+  });
+});

@@ -2,6 +2,7 @@ import { type QueryClient, useQuery, useQueryClient } from '@tanstack/react-quer
 import { useMemo } from 'react';
 import type { StartFrom } from '../../core/demo/starts.ts';
 import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
+import type { Setup } from '../../core/setup/schema.ts';
 import { useNotify } from '../parts/notices.tsx';
 import { ApiError, request } from './client.ts';
 import type { SetupSummary, StoredSetup } from './types.ts';
@@ -16,7 +17,11 @@ export function useStoredSetup(id: string) {
 
 /** What a screen can do with a setup. Each call returns at once; the screen shows the result before the server has it. */
 export interface SetupActions {
-  edit(edit: Edit): void;
+  /**
+   * Makes a change. Given a function, the change is made from the setup as it stands at that moment, which may be ahead
+   * of what is drawn when keys are pressed fast.
+   */
+  edit(edit: Edit | ((setup: Setup) => Edit)): void;
   undo(): void;
   redo(): void;
 }
@@ -36,10 +41,12 @@ export function useSetupActions(id: string): SetupActions {
         report,
       );
     return {
-      edit(edit) {
+      edit(wanted) {
         const known = client.getQueryData<StoredSetup>(['setup', id]);
         if (!known) return;
+        let edit: Edit;
         try {
+          edit = typeof wanted === 'function' ? wanted(known.setup) : wanted;
           const setup = applyEdit(known.setup, edit);
           client.setQueryData<StoredSetup>(['setup', id], {
             ...known,

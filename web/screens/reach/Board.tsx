@@ -29,7 +29,7 @@ interface BoardProps {
   alone: Set<string>;
   /** The sources that no send can tell apart. */
   fused: FusedGroup[];
-  cellAt: (source: Source, destination: Destination) => CellState;
+  cellAt: (source: string, destination: string) => CellState;
   at: Place;
   typed: string | null;
   onSelect: (place: Place) => void;
@@ -115,7 +115,7 @@ export function Board({
               </span>
             </th>
             {destinations.map((destination, column) => {
-              const { gainDb, wantedDb, verdict } = cellAt(source, destination);
+              const { gainDb, wantedDb, verdict } = cellAt(source.id, destination.id);
               const isHere = at.row === row && at.column === column;
               return (
                 <BoardCell

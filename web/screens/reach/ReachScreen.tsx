@@ -2,19 +2,18 @@ import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
-import { type Destination, trackLimitOf } from '../../../core/routing/destinations.ts';
+import { trackLimitOf } from '../../../core/routing/destinations.ts';
 import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { intentOf } from '../../../core/routing/intent.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
-import type { Source } from '../../../core/setup/schema.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
-import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, knownFindings } from '../../setupFindings.ts';
 import { Board } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
-import { cellState } from './cells.ts';
+import { type CellState, cellState } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { RecorderDialog } from './RecorderDialog.tsx';
 import { SeparateSheet } from './SeparateSheet.tsx';
@@ -27,7 +26,6 @@ const SHOWN = 30;
 /** Reach: the board, the cell that is chosen, and the findings with their remedies. */
 export function ReachScreen() {
   const { setup, actions, path } = useSetup();
-  const notify = useNotify();
   const { data: media } = useMedia();
   const [place, setPlace] = useState<Place>({ row: 0, column: 0 });
   const [opened, setOpened] = useState<string | null>(null);
@@ -41,25 +39,7 @@ export function ReachScreen() {
   const applied = useRef(false);
   const lastLevels = useRef(new Map<string, number>());
 
-  const view = useMemo(() => {
-    const reach = reachOf(setup, { scene: scene || undefined });
-    const findings = knownFindings(setup);
-    const byCell = findingsByCell(findings);
-    const intent = intentOf(setup);
-    return {
-      reach,
-      findings,
-      fused: fusedGroups(setup, reach),
-      cellAt: (source: Source, destination: Destination) =>
-        cellState(
-          reach,
-          intent,
-          byCell.get(`${source.id} ${destination.id}`) ?? [],
-          source.id,
-          destination.id,
-        ),
-    };
-  }, [setup, scene]);
+  const view = useMemo(() => boardOf(setup, scene), [setup, scene]);
   const { reach, findings, fused, cellAt } = view;
   const { destinations } = reach;
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
@@ -70,19 +50,21 @@ export function ReachScreen() {
   const source = setup.sources[at.row];
   const destination = destinations[at.column];
 
-  const setCell = (row: number, column: number, gainDb: number | null) => {
-    try {
-      actions.edit(cellEdit(setup, setup.sources[row].id, destinations[column].id, gainDb));
-    } catch (error) {
-      notify('trouble', error instanceof Error ? error.message : String(error));
-    }
+  /** Changes a cell, from the setup as it stands when the key is pressed. */
+  const change = ({ row, column }: Place, next: (cell: CellState) => number | null) => {
+    const [sourceId, destinationId] = [setup.sources[row].id, destinations[column].id];
+    actions.edit((now) => {
+      const cell = (now === setup ? view : boardOf(now, scene)).cellAt(sourceId, destinationId);
+      return cellEdit(now, sourceId, destinationId, next(cell));
+    });
   };
-  const toggle = ({ row, column }: Place) => {
-    const cell = cellAt(setup.sources[row], destinations[column]);
-    const key = `${setup.sources[row].id} ${destinations[column].id}`;
-    if (cell.gainDb !== null) lastLevels.current.set(key, cell.gainDb);
-    setCell(row, column, cell.gainDb === null ? (cell.wantedDb ?? lastLevels.current.get(key) ?? 0) : null);
-  };
+  const set = (place: Place, gainDb: number | null) => change(place, () => gainDb);
+  const toggle = (place: Place) =>
+    change(place, ({ gainDb, wantedDb }) => {
+      const key = `${setup.sources[place.row].id} ${destinations[place.column].id}`;
+      if (gainDb !== null) lastLevels.current.set(key, gainDb);
+      return gainDb === null ? (wantedDb ?? lastLevels.current.get(key) ?? 0) : null;
+    });
   const keys = useBoardKeys({
     rows: setup.sources.length,
     columns: destinations.length,
@@ -92,12 +74,9 @@ export function ReachScreen() {
       setPlace(next);
     },
     toggle: () => toggle(at),
-    nudge: (byDb) => {
-      const { gainDb } = cellAt(source, destination);
-      setCell(at.row, at.column, gainDb === null ? -20 : gainDb + byDb);
-    },
-    set: (gainDb) => setCell(at.row, at.column, gainDb),
-    close: () => setCell(at.row, at.column, null),
+    nudge: (byDb) => change(at, ({ gainDb }) => (gainDb === null ? -20 : gainDb + byDb)),
+    set: (gainDb) => set(at, gainDb),
+    close: () => set(at, null),
   });
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: the findings that are left, once a remedy was applied
@@ -201,10 +180,10 @@ export function ReachScreen() {
         <CellPanel
           source={source}
           destination={destination}
-          cell={cellAt(source, destination)}
+          cell={cellAt(source.id, destination.id)}
           reach={reach}
           media={media?.find((one) => mediaPath(one) === source.media?.path)}
-          onSet={(gainDb) => setCell(at.row, at.column, gainDb)}
+          onSet={(gainDb) => set(at, gainDb)}
           onToggle={() => toggle(at)}
           fusedWith={fusedNames(setup, fused, source.id)}
           onSeparate={() => setDialog({ separate: source.id })}
@@ -279,6 +258,21 @@ export function ReachScreen() {
       )}
     </div>
   );
+}
+
+/** What the board shows of a setup: what arrives, what was found, and the state of each cell. */
+function boardOf(setup: Setup, scene: string) {
+  const reach = reachOf(setup, { scene: scene || undefined });
+  const findings = knownFindings(setup);
+  const byCell = findingsByCell(findings);
+  const intent = intentOf(setup);
+  return {
+    reach,
+    findings,
+    fused: fusedGroups(setup, reach),
+    cellAt: (source: string, destination: string) =>
+      cellState(reach, intent, byCell.get(`${source} ${destination}`) ?? [], source, destination),
+  };
 }
 
 function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {
