@@ -1,14 +1,17 @@
 import { destinationsOf } from '../routing/destinations.ts';
 import { type GraphEdge, type GraphOptions, graphOf } from '../routing/graph.ts';
 import { ownGainDb } from '../routing/reach.ts';
-import type { Setup } from '../setup/schema.ts';
+import { channelCount } from '../setup/channels.ts';
+import type { Setup, Track } from '../setup/schema.ts';
 import { fromDb } from '../signal/decibel.ts';
 
-/** A bus that the engine mixes: one track of the sheet, or one pair of ears. */
+/** A bus that the engine mixes: one pair of ears, a track of the sheet, or two channels of a multichannel track. */
 export interface Bus {
   id: string;
   name: string;
   layout: 'mono' | 'stereo';
+  /** Which pair of channels it is, counted from zero; 0 for all but multichannel tracks. */
+  pair: number;
 }
 
 /**
@@ -27,11 +30,16 @@ export interface Schedule {
   operationDelay: Int32Array;
   /** 1 where both sides are folded into one on the way. */
   operationMono: Uint8Array;
+  /** 0 for both sides, {@link LEFT_ALONE} or {@link RIGHT_ALONE} where it goes to one of them. */
+  operationSide: Uint8Array;
   /** Parts per million by which the delay grows with time; 0 for most. */
   operationDrift: Float64Array;
   /** The planes that the hum of an analogue line is added to. */
   hums: number[];
 }
+
+export const LEFT_ALONE = 1;
+export const RIGHT_ALONE = 2;
 
 /** What is compiled: tracks alone, or ears too; of one scene, or over all pickups. */
 export interface CompileOptions extends GraphOptions {
@@ -40,11 +48,22 @@ export interface CompileOptions extends GraphOptions {
 
 /** Compiles a setup to a schedule. */
 export function compile(setup: Setup, { only = 'everything', scene }: CompileOptions = {}): Schedule {
-  const tracks = setup.tracks.map(({ id, name, layout }): Bus => ({ id, name, layout }));
+  const tracks = setup.tracks.flatMap(busesOf);
   const ears = destinationsOf(setup)
     .filter(({ kind }) => kind !== 'live' && kind !== 'vod' && kind !== 'file')
-    .map(({ id, name }): Bus => ({ id, name, layout: 'stereo' }));
+    .map(({ id, name }): Bus => ({ id, name, layout: 'stereo', pair: 0 }));
   return new Compiler(setup, only === 'tracks' ? tracks : [...ears, ...tracks], { scene }).compile();
+}
+
+function busesOf(track: Track): Bus[] {
+  const { id, name, layout } = track;
+  if (layout !== 'multichannel') return [{ id, name, layout, pair: 0 }];
+  return Array.from({ length: Math.ceil(channelCount(track) / 2) }, (_, pair) => ({
+    id,
+    name,
+    layout: 'stereo' as const,
+    pair,
+  }));
 }
 
 /** Where the sound of a place can be read: a plane, and a gain to apply; null where nothing arrives. */
@@ -57,6 +76,7 @@ interface Operation {
   delay: number;
   mono: boolean;
   drift: number;
+  side: number;
 }
 
 class Compiler {
@@ -84,7 +104,7 @@ class Compiler {
 
   compile(): Schedule {
     const nodes = this.buses.map((bus) => this.graph.indexOf.get(bus.id) as number);
-    const inputs = nodes.map((node) => this.inputsOf(node));
+    const inputs = nodes.map((node, index) => this.inputsOf(node, this.buses[index].pair));
     const { operations } = this;
     for (const [index, list] of inputs.entries())
       operations.push(...list.map((one) => ({ ...one, to: this.planes + index })));
@@ -97,19 +117,24 @@ class Compiler {
       operationGain: Float64Array.from(operations, (one) => one.gain),
       operationDelay: Int32Array.from(operations, (one) => one.delay),
       operationMono: Uint8Array.from(operations, (one) => (one.mono ? 1 : 0)),
+      operationSide: Uint8Array.from(operations, (one) => one.side),
       operationDrift: Float64Array.from(operations, (one) => one.drift),
       hums: this.hums,
     };
   }
 
-  /** The operations that bring everything to a place, by source plane. */
-  private inputsOf(node: number): Omit<Operation, 'to'>[] {
+  /** The operations that bring everything to a place (of a track: to a pair of its channels), by source plane. */
+  private inputsOf(node: number, pair = 0): Omit<Operation, 'to'>[] {
     return this.arriving[node]
+      .filter(({ channels }) => channels === null || Math.floor((channels[0] - 1) / 2) === pair)
       .flatMap((edge) => {
         const tap = this.tapOf(edge.from);
         if (!tap) return [];
         const gain = tap.gain * fromDb(edge.gainDb);
-        return [{ from: tap.plane, gain, delay: edge.delayFrames, mono: edge.mono, drift: edge.driftPpm }];
+        const alone = edge.channels?.length === 1 ? edge.channels[0] : null;
+        const side = alone === null ? 0 : alone % 2 === 1 ? LEFT_ALONE : RIGHT_ALONE;
+        const mono = edge.mono || alone !== null;
+        return [{ from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side }];
       })
       .sort((a, b) => a.from - b.from);
   }

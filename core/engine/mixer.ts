@@ -1,4 +1,4 @@
-import type { Schedule } from './compile.ts';
+import { LEFT_ALONE, type Schedule } from './compile.ts';
 import { DelayLine } from './delayLine.ts';
 import { addHum } from './hum.ts';
 import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
@@ -115,7 +115,7 @@ export class Mixer {
 
   /** Adds a plane that is delayed or folded on the way. */
   private addBent(operation: number, input: Stereo, out: Stereo, start: number, frames: number): void {
-    const { operationFrom, operationMono } = this.schedule;
+    const { operationFrom, operationMono, operationSide } = this.schedule;
     const { shifted } = this;
     const delay = this.delays[operation];
     if (delay) delay.process(input, this.silent[operationFrom[operation]] !== 0, start, frames, shifted);
@@ -125,6 +125,8 @@ export class Mixer {
         shifted[1][i] = input[1][start + i];
       }
     if (operationMono[operation] !== 0) foldToMono(shifted, 0, frames);
+    const side = operationSide[operation];
+    if (side !== 0) shifted[side === LEFT_ALONE ? 1 : 0].fill(0, 0, frames);
     this.addRamped(operation, shifted, out, 0, start, frames);
   }
 

@@ -1,8 +1,10 @@
+import { channelCount, channelsOf } from '../setup/channels.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { nearestGain, type Pickup, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { type Destination, destinationsOf, trackLimitOf } from './destinations.ts';
 import type { Finding } from './finding.ts';
+import { channelWords } from './graph.ts';
 import { knownReach } from './knownReach.ts';
 
 /** Edits that may remove a finding, with the words that a creator would use for them; not tried yet. */
@@ -172,6 +174,8 @@ function ownTrack(setup: Setup, source: Source): Candidate[] {
       ],
     });
   }
+  const shared = editTracks.filter((track) => arrivesOn.has(track.id) && occupants(track).length > 0);
+  candidates.push(...shared.flatMap((track) => ownChannels(setup, source, pickup, track)));
   for (const track of editTracks.filter((one) => arrivesOn.has(one.id))) {
     const others = setup.sources.filter((other) =>
       occupants(track).some((send) => pickupsOf(setup, other).includes(send.pickup)),
@@ -189,6 +193,30 @@ function ownTrack(setup: Setup, source: Source): Candidate[] {
     edits: [{ edit: 'updateSource', id: source.id, values: { ownTrack: false } }],
   });
   return candidates;
+}
+
+/** Moves a source to channels of its own on a track that it shares, if the track keeps channels apart and has room. */
+function ownChannels(setup: Setup, source: Source, pickup: Pickup, track: Track): Candidate[] {
+  const sends = setup.sends.filter((send) => send.to === track.id);
+  const mine = sends.find((send) => send.pickup === pickup.id);
+  const taken = sends.filter((send) => send !== mine).flatMap((send) => send.channels ?? [1, 2]);
+  const first = [1, 3, 5, 7].find((one) => !taken.includes(one) && !taken.includes(one + 1));
+  if (!mine || first === undefined || track.codec === 'aac' || track.codec === 'opus') return [];
+  const channels = [first, first + 1];
+  const count = Math.max(channelCount(track), first + 1);
+  return [
+    {
+      label: `Give ${source.name} ${channelWords(channels)} of “${track.name}” for itself`,
+      edits: [
+        {
+          edit: 'updateTrack',
+          id: track.id,
+          values: { layout: 'multichannel', channels: channelsOf(count, track.channels) },
+        },
+        { edit: 'setSend', pickup: pickup.id, to: track.id, gainDb: mine.gainDb, channels },
+      ],
+    },
+  ];
 }
 
 function trackLimit(setup: Setup): Candidate[] {

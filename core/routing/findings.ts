@@ -12,6 +12,7 @@ import {
   type Severity,
   type Survey,
 } from './finding.ts';
+import { channelWords } from './graph.ts';
 import { intentOf } from './intent.ts';
 import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from './reach.ts';
 
@@ -72,6 +73,7 @@ function* sourceFindings(survey: Survey, source: Source): Generator<Finding> {
   for (const destination of survey.reach.destinations) {
     const arrival = survey.reach.at(source.id, destination.id);
     if (arrival) yield* arrivalFindings(survey, source, destination, arrival);
+    else yield* hiddenFindings(survey, source, destination);
     const missing = missingFinding(survey, source, destination, arrival);
     if (missing) yield missing;
   }
@@ -142,6 +144,23 @@ function* arrivalFindings(
   }
 }
 
+/** What a fold-down leaves out is in the file all the same: a track for publishing takes it along. */
+function* hiddenFindings(
+  { reach, today }: Survey,
+  source: Source,
+  { id, track, trackNumber }: Destination,
+): Generator<Finding> {
+  if (track?.layout !== 'multichannel' || track.purpose !== 'publish') return;
+  const arrival = reach.onTrack(source.id, track.id);
+  if (!arrival || isCleared(source.clearance, 'upload', today)) return;
+  yield finding(
+    'leak.upload',
+    'stop',
+    `${source.name} is on ${channelWords(arrival.channels)} of track ${trackNumber}, “${track.name}”, ${atLevel(arrival.gainDb)}; that track is for publishing, and ${source.name} is not cleared for upload.`,
+    { source: source.id, destination: id, arrivals: [arrival] },
+  );
+}
+
 function missingFinding(
   survey: Survey,
   source: Source,
@@ -184,15 +203,26 @@ function editTracksOf(setup: Setup, reach: Reach): Map<Destination, Source[]> {
   );
 }
 
+/** Tells whether two sources share a channel of a track; on a mono or stereo track they always do. */
+function meet(reach: Reach, one: Source, other: Source, { id, track }: Destination): boolean {
+  if (track?.layout !== 'multichannel') return true;
+  const [mine, theirs] = [one, other].map((source) => reach.at(source.id, id)?.channels ?? []);
+  return mine.some((channel) => theirs.includes(channel));
+}
+
 function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Finding | null {
   if (source.ownTrack === false || !isCleared(source.clearance, 'edit', today)) return null;
   const shared: { name: string; others: string[]; arrival: Arrival }[] = [];
   for (const [destination, sources] of onEditTracks) {
     const arrival = reach.at(source.id, destination.id);
     if (!arrival || arrival.gainDb < AUDIBLE_DB) continue;
-    if (sources.length === 1) return null;
-    const others = sources.filter((other) => other !== source).map((other) => other.name);
-    shared.push({ name: destination.track?.name ?? destination.name, others, arrival });
+    const others = sources.filter((other) => other !== source && meet(reach, source, other, destination));
+    if (others.length === 0) return null;
+    shared.push({
+      name: destination.track?.name ?? destination.name,
+      others: others.map(({ name }) => name),
+      arrival,
+    });
   }
   const why =
     shared.length === 0

@@ -1,3 +1,4 @@
+import { standsOn } from '../setup/channels.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
 import { destinationsOf } from './destinations.ts';
@@ -26,6 +27,8 @@ export interface GraphEdge {
   delayFrames: number;
   /** Both sides are folded into one. */
   mono: boolean;
+  /** The channels of a multichannel track that it goes to. */
+  channels: number[] | null;
   /** The link that it is, if it is one. */
   link: Link | null;
   /** By how many parts per million the far end's clock runs slower than the sound that it is given. */
@@ -99,7 +102,13 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
     for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono });
   }
-  for (const { pickup, to, gainDb } of setup.sends) builder.edge(pickup, to, { what: 'send', gainDb });
+  const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
+  for (const send of setup.sends) {
+    const track = tracks.get(send.to);
+    const channels = track ? standsOn(track, send) : null;
+    const what = channels ? `send, ${channelWords(channels)}` : 'send';
+    builder.edge(send.pickup, send.to, { what, gainDb: send.gainDb, channels });
+  }
   for (const { id, hears = [] } of setup.destinations)
     for (const device of hears) builder.edge(device, id, { what: 'heard here' });
   return builder.finish();
@@ -116,6 +125,11 @@ export function deviceOf(setup: Setup, source: Source): string | undefined {
   return source.into === DEFAULT_DEVICE
     ? setup.machines.find((machine) => machine.id === source.machine)?.defaultOutput
     : source.into;
+}
+
+/** Says channels in words: "channel 3", "channels 1 and 2". */
+export function channelWords(channels: number[]): string {
+  return channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(' and ')}`;
 }
 
 class GraphBuilder {
@@ -154,6 +168,7 @@ class GraphBuilder {
       delayMs,
       delayFrames: Math.round(delayMs * FRAMES_PER_MS),
       mono: values.mono ?? false,
+      channels: values.channels ?? null,
       link: values.link ?? null,
       driftPpm: values.driftPpm ?? 0,
       cut: false,

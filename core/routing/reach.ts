@@ -1,4 +1,7 @@
+import { foldOf } from '../setup/channels.ts';
 import type { Setup, Source } from '../setup/schema.ts';
+import { toDb } from '../signal/decibel.ts';
+import { gainThrough } from '../signal/foldDown.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
 import { FRAMES_PER_MS, type Graph, type GraphEdge, type GraphOptions, graphOf } from './graph.ts';
 
@@ -48,6 +51,8 @@ export interface Arrival {
   readonly doubling: Doubling | null;
   /** The links that it comes over. */
   readonly links: GraphEdge[];
+  /** The channels that it stands on, where a multichannel track is what feeds the destination. */
+  readonly channels: number[];
   /** Each path, written when asked for. */
   readonly paths: RouteCard[];
   /** The places of every path, by id, in the order in which they are passed. */
@@ -61,6 +66,8 @@ export interface Reach {
   at(sourceId: string, destinationId: string): Arrival | null;
   /** The sources whose sound arrives at a place (a pickup, a device, a mix), in the order of the setup. */
   sourcesAt(placeId: string): string[];
+  /** What arrives of a source on a track, before any fold-down to stereo. */
+  onTrack(sourceId: string, trackId: string): Arrival | null;
   /** The gain (dB) with which a source arrives at a pickup; null where it does not. */
   gainAt(sourceId: string, pickupId: string): number | null;
 }
@@ -78,20 +85,35 @@ export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
     if (node !== undefined) byNode[node].push(destination);
   }
   const arrivals = new Map<string, ArrivalOf>();
+  const unfolded = new Map<string, ArrivalOf>();
   const atPlace = graph.nodes.map((): string[] => []);
   const atPickup = new Map<string, Path[]>();
   for (const source of setup.sources) {
     const found = pathsFrom(graph, source, atPlace);
     for (const [node, paths] of found) {
       if (graph.nodes[node].kind === 'pickup') atPickup.set(keyOf(source.id, graph.nodes[node].id), paths);
-      for (const destination of byNode[node])
-        arrivals.set(keyOf(source.id, destination.id), new ArrivalOf(graph, source, destination, paths));
+      for (const destination of byNode[node]) {
+        const heard = foldedFor(destination, paths);
+        if (heard !== paths)
+          unfolded.set(
+            keyOf(source.id, destination.feedId as string),
+            new ArrivalOf(graph, source, destination, paths),
+          );
+        if (heard.length > 0)
+          arrivals.set(keyOf(source.id, destination.id), new ArrivalOf(graph, source, destination, heard));
+      }
     }
   }
   return {
     destinations,
     graph,
     at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null,
+    onTrack: (source, track) => {
+      const folded = unfolded.get(keyOf(source, track));
+      if (folded) return folded;
+      const place = destinations.find((one) => one.feedId === track);
+      return place ? (arrivals.get(keyOf(source, place.id)) ?? null) : null;
+    },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {
       const paths = atPickup.get(keyOf(source, pickup));
@@ -106,6 +128,20 @@ interface Path {
   before: Path | null;
   gainDb: number;
   delayFrames: number;
+  /** What the fold-down of a multichannel track does to it (dB), where the destination gets one. */
+  foldDb?: number;
+}
+
+/** Live and VOD get the fold-down of a multichannel track: what of the paths is left in it, and how loud. */
+function foldedFor({ kind, track }: Destination, paths: Path[]): Path[] {
+  if (track?.layout !== 'multichannel' || kind === 'file') return paths;
+  const fold = foldOf(track);
+  return paths.flatMap((path) => {
+    const gain = gainThrough(fold, path.edge.channels ?? []);
+    if (gain === 0) return [];
+    const foldDb = toDb(gain);
+    return [{ ...path, gainDb: path.gainDb + foldDb, foldDb }];
+  });
 }
 
 /** Follows every path of a source to pickups, tracks and ears, by node; notes in `atPlace` where it passes. */
@@ -192,6 +228,10 @@ class ArrivalOf implements Arrival {
     return [...new Set(edges)];
   }
 
+  get channels(): number[] {
+    return [...new Set(this.found.flatMap(({ edge }) => edge.channels ?? []))].sort();
+  }
+
   get places(): string[][] {
     return this.found.map((path) => [
       this.source.id,
@@ -219,7 +259,12 @@ class ArrivalOf implements Arrival {
       if (kind === 'ears' && edge.what === 'heard here') return [];
       return [[place, edge.what, edge.gainDb, edge.delayMs]];
     });
-    return routeCard(source.id, destination.id, [...own, ...legs, [destination.name, 'heard here', 0, 0]]);
+    const fold: Step[] =
+      path.foldDb === undefined
+        ? []
+        : [['Fold-down to stereo', 'of the channels of the track', path.foldDb, 0]];
+    const end: Step = [destination.name, 'heard here', 0, 0];
+    return routeCard(source.id, destination.id, [...own, ...legs, ...fold, end]);
   }
 }
 

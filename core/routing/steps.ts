@@ -1,9 +1,10 @@
+import { channelCount, standsOn } from '../setup/channels.ts';
 import { nameOf } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
 import { gainText, listed } from '../setup/words.ts';
 import { trackLimitOf } from './destinations.ts';
-import { sameApp } from './graph.ts';
+import { channelWords, sameApp } from './graph.ts';
 import { reachOf } from './reach.ts';
 
 export const STEP_GROUPS = [
@@ -172,9 +173,14 @@ function recorderSteps(setup: Setup): Step[] {
 function trackText(setup: Setup, track: Track, number: number): string {
   const sends = setup.sends
     .filter((send) => send.to === track.id)
-    .map((send) => `${pickupName(setup, send.pickup)} at ${db(send.gainDb)}`);
+    .map((send) => {
+      const channels = standsOn(track, send);
+      const where = channels ? ` on ${channelWords(channels)}` : '';
+      return `${pickupName(setup, send.pickup)} at ${db(send.gainDb)}${where}`;
+    });
+  const layout = track.layout === 'multichannel' ? ` with ${channelCount(track)} channels` : '';
   const uses = track.uses.map((use) => (use === 'vod' ? 'VOD' : use)).join(' and ') || 'nothing';
-  return `Switch on track ${number}, call it “${track.name}”, use it for ${uses}; on it: ${sends.join('; ') || 'nothing'}.`;
+  return `Switch on track ${number}, call it “${track.name}”${layout}, use it for ${uses}; on it: ${sends.join('; ') || 'nothing'}.`;
 }
 
 /** The habit that saves people: record a minute with everything sounding, and listen to each track. */

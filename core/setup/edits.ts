@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { channelsOf, isPlaceOn } from './channels.ts';
 import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
@@ -8,6 +9,7 @@ import {
   IdSchema,
   NameSchema,
   RecorderSchema,
+  SendSchema,
   type Setup,
   SourceSchema,
   TrackSchema,
@@ -65,6 +67,7 @@ const simpleEdits = [
     pickup: IdSchema,
     to: IdSchema,
     gainDb: GainDbSchema.nullable(),
+    channels: SendSchema.shape.channels,
   }),
   z.strictObject({
     edit: z.literal('setWish'),
@@ -118,7 +121,7 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
     case 'addTrack':
       return addTrack(setup, edit);
     case 'updateTrack':
-      return { ...setup, tracks: patched(setup.tracks, 'track', edit.id, edit.values) };
+      return updateTrack(setup, edit);
     case 'removeTrack':
       return removeTrack(setup, edit.id);
     case 'moveTrack':
@@ -221,6 +224,21 @@ function addTrack(setup: Setup, { track, id, at }: Of<'addTrack'>): Setup {
   return { ...setup, tracks: inserted(setup.tracks, { ...track, id: id ?? newId(setup, track.name) }, at) };
 }
 
+/** Sends keep to channels that there are: a track that loses some takes them on its first two. */
+function updateTrack(setup: Setup, { id, values }: Of<'updateTrack'>): Setup {
+  const next = patched(setup.tracks, 'track', id, values);
+  const at = next.findIndex((one) => one.id === id);
+  const { channels, ...track } = next[at];
+  if (track.layout === 'multichannel') next[at] = { ...track, channels: channels ?? channelsOf(3) };
+  else next[at] = track;
+  const sends = setup.sends.map((send) => {
+    if (send.to !== id || !send.channels || isPlaceOn(next[at], send.channels)) return send;
+    const { channels: _, ...rest } = send;
+    return rest;
+  });
+  return { ...setup, tracks: next, sends };
+}
+
 function removeTrack(setup: Setup, id: string): Setup {
   find(setup.tracks, 'track', id);
   return {
@@ -231,11 +249,15 @@ function removeTrack(setup: Setup, id: string): Setup {
   };
 }
 
-function setSend(setup: Setup, { pickup, to, gainDb }: Of<'setSend'>): Setup {
+/** A send keeps its channels unless others are given. */
+function setSend(setup: Setup, { pickup, to, gainDb, channels }: Of<'setSend'>): Setup {
   find(setup.pickups, 'pickup', pickup);
   find([...setup.tracks, ...setup.destinations], 'track or destination', to);
   const isIt = (send: { pickup: string; to: string }) => send.pickup === pickup && send.to === to;
-  return { ...setup, sends: replaced(setup.sends, isIt, gainDb === null ? null : { pickup, to, gainDb }) };
+  if (gainDb === null) return { ...setup, sends: replaced(setup.sends, isIt, null) };
+  const stands = channels ?? setup.sends.find(isIt)?.channels;
+  const send = { pickup, to, gainDb, ...(stands && { channels: stands }) };
+  return { ...setup, sends: replaced(setup.sends, isIt, send) };
 }
 
 function setWish(setup: Setup, { source, destination, gainDb }: Of<'setWish'>): Setup {

@@ -1,3 +1,4 @@
+import { brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
 import { DEFAULT_DEVICE, type Setup } from './schema.ts';
@@ -12,6 +13,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...duplicateIds(setup),
     ...brokenWiring(setup),
     ...brokenSends(setup),
+    ...brokenChannels(setup),
     ...brokenWishes(setup),
     ...brokenDestinations(setup),
   ];

@@ -83,6 +83,16 @@ export type TrackUse = (typeof TRACK_USES)[number];
 export const TRACK_PURPOSES = ['publish', 'edit', 'reference'] as const;
 export const TRACK_CODECS = ['pcm-s16', 'pcm-s24', 'pcm-f32', 'flac', 'aac', 'opus'] as const;
 
+/** Where the sides of a track's channel go when it is folded down to stereo. */
+export const CHANNEL_FOLDS = ['left', 'right', 'both', 'none'] as const;
+export const TrackChannelSchema = z.strictObject({
+  fold: z.enum(CHANNEL_FOLDS).describe('Where the channel goes in the fold-down that live and VOD get.'),
+  gainDb: GainDbSchema.describe(
+    'How loud it goes there; a channel that goes to both sides is usually at -3 dB.',
+  ),
+});
+export type TrackChannel = z.infer<typeof TrackChannelSchema>;
+
 export const TrackSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
@@ -92,7 +102,13 @@ export const TrackSchema = z.strictObject({
   purpose: z.enum(TRACK_PURPOSES),
   codec: z.enum(TRACK_CODECS),
   bitrateKbps: z.number().int().min(32).max(512).optional().describe('For aac and opus; 160 when left out.'),
-  layout: z.enum(['mono', 'stereo']),
+  layout: z.enum(['mono', 'stereo', 'multichannel']),
+  channels: z
+    .array(TrackChannelSchema)
+    .min(3, 'must be 3 or more; a track of one or two channels is mono or stereo')
+    .max(8, 'must be 8 or fewer')
+    .optional()
+    .describe('The channels of a multichannel track, in their order.'),
 });
 export type Track = z.infer<typeof TrackSchema>;
 
@@ -114,6 +130,14 @@ export const SendSchema = z.strictObject({
   pickup: IdSchema,
   to: IdSchema.describe('A track, or a destination that is not fed by a track (headphones, friends).'),
   gainDb: GainDbSchema,
+  channels: z
+    .array(z.number().int().min(1).max(8))
+    .min(1)
+    .max(2)
+    .optional()
+    .describe(
+      'On a multichannel track: the channel that carries it (folded to mono), or a pair of channels; 1 and 2 when left out.',
+    ),
 });
 export type Send = z.infer<typeof SendSchema>;
 

@@ -1,3 +1,5 @@
+import { fromDb } from './decibel.ts';
+
 /** Channel weights that bring a layout to stereo: `left[c]` and `right[c]` for each channel c. */
 export interface FoldDown {
   left: number[];
@@ -29,15 +31,30 @@ export function foldDownFor(channels: number): FoldDown {
   return { left: side(0), right: side(1) };
 }
 
+/** Returns the weights that bring each channel to a side, or to both, with a gain in dB; null leaves a channel out. */
+export function fromSides(
+  channels: ({ side: 'left' | 'right' | 'both'; gainDb: number } | null)[],
+): FoldDown {
+  const weights = (other: 'left' | 'right') =>
+    channels.map((one) => (one === null || one.side === other ? 0 : fromDb(one.gainDb)));
+  return { left: weights('right'), right: weights('left') };
+}
+
+/** The gain (a factor) with which a sound that stands on some channels, counted from one, comes through in the middle. */
+export function gainThrough({ left, right }: FoldDown, channels: number[]): number {
+  return channels.reduce((sum, channel) => sum + (left[channel - 1] + right[channel - 1]) / 2, 0);
+}
+
 /**
  * Folds planar channels of equal length down to two.
  * @param channels planes of `frames` samples each
+ * @param weights the usual ones for as many channels, when left out
  */
-export function foldToStereo(channels: Float32Array[]): [Float32Array, Float32Array] {
+export function foldToStereo(channels: Float32Array[], weights?: FoldDown): [Float32Array, Float32Array] {
+  if (weights) return [weighted(channels, weights.left), weighted(channels, weights.right)];
   if (channels.length === 1) return [channels[0], channels[0]];
   if (channels.length === 2) return [channels[0], channels[1]];
-  const weights = foldDownFor(channels.length);
-  return [weighted(channels, weights.left), weighted(channels, weights.right)];
+  return foldToStereo(channels, foldDownFor(channels.length));
 }
 
 function weighted(channels: Float32Array[], weights: number[]): Float32Array {

@@ -1,6 +1,7 @@
 import { access, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import type { Stereo } from '../../core/engine/planes.ts';
+import { channelsOf } from '../../core/setup/channels.ts';
+import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile } from './audioFile.ts';
 import { TakeWriter } from './takeWriter.ts';
 
@@ -8,39 +9,46 @@ const extracting = new Map<string, Promise<string>>();
 
 /**
  * Writes one track of a take as a WAV (24-bit PCM; float when the track is float) into a folder, once; later calls
- * find it there.
+ * find it there. With a fold-down, what is written is stereo.
  * @returns the file's name in the folder
  */
-export async function extractTrack(takePath: string, track: number, folder: string): Promise<string> {
-  const name = `track-${track + 1}.wav`;
+export async function extractTrack(
+  takePath: string,
+  track: number,
+  folder: string,
+  fold?: FoldDown,
+): Promise<string> {
+  const name = fold ? `track-${track + 1}-stereo.wav` : `track-${track + 1}.wav`;
   const path = join(folder, name);
   const isThere = await access(path).then(
     () => true,
     () => false,
   );
   if (isThere) return name;
-  const running = extracting.get(path) ?? write(takePath, track, path).finally(() => extracting.delete(path));
+  const running =
+    extracting.get(path) ?? write(takePath, track, path, fold).finally(() => extracting.delete(path));
   extracting.set(path, running);
   await running;
   return name;
 }
 
-async function write(takePath: string, track: number, path: string): Promise<string> {
+async function write(takePath: string, track: number, path: string, fold?: FoldDown): Promise<string> {
   const unfinished = `${path}.part`;
   const file = await AudioFile.open(takePath);
   try {
     const { channels, codec } = file.tracks[track];
-    const layout = channels === 1 ? 'mono' : 'stereo';
+    const isMany = channels > 2 && !fold;
+    const layout = channels === 1 ? 'mono' : isMany ? 'multichannel' : 'stereo';
     const sheet = {
       name: `Track ${track + 1}`,
       codec: codec === 'pcm-f32' ? 'pcm-f32' : 'pcm-s24',
       layout,
+      channels: isMany ? channelsOf(channels) : undefined,
     } as const;
     const writer = await TakeWriter.create(unfinished, [sheet], { container: 'wav' });
     try {
       for await (const planes of file.planes(track)) {
-        const stereo: Stereo = [planes[0], planes[1] ?? planes[0]];
-        await writer.add([stereo], planes[0].length);
+        await writer.add([fold ? foldToStereo(planes, fold) : planes], planes[0].length);
       }
       await writer.finish();
     } catch (error) {

@@ -7,6 +7,7 @@ import type { Measured } from '../../core/measure/proof.ts';
 import { TruePeakMeter } from '../../core/measure/truePeak.ts';
 import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { TrackMeasures } from '../../core/records.ts';
+import { heardFoldOf } from '../../core/setup/channels.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { toDb } from '../../core/signal/decibel.ts';
 import { toMono } from '../../core/signal/mono.ts';
@@ -37,7 +38,7 @@ export interface MeasureRequest {
 
 /**
  * Reads some tracks of a written take once, beside the stems of all sources that have one. Measures loudness, true peak
- * and outline of each track, and for every source whether it is in it.
+ * and outline of each track, and for every source whether it is in it. Of a multichannel track its fold-down is measured.
  */
 export async function measureTake(request: MeasureRequest): Promise<TakeMeasures> {
   const { setup, mediaFiles, durationS } = request;
@@ -75,7 +76,9 @@ async function readTake(
   visit: (tracks: Stereo[], sources: Stereo[], frames: number) => void,
 ): Promise<void> {
   const take = await AudioFile.open(takePath);
-  const trackStems = tracks.map((track) => Stem.of(take, setup.tracks.indexOf(track)));
+  const trackStems = tracks.map((track) =>
+    Stem.of(take, setup.tracks.indexOf(track), heardFoldOf(setup, track) ?? undefined),
+  );
   const sourceStems: (Stem | null)[] = [];
   try {
     sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));

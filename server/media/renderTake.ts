@@ -101,9 +101,14 @@ async function mixInto(
   expectedS: number,
   onProgress: (share: number) => void,
 ): Promise<number> {
-  const renderer = new Renderer(compile(setup, { only: 'tracks' }), PORTION_FRAMES);
+  const schedule = compile(setup, { only: 'tracks' });
+  const { buses } = schedule;
+  const renderer = new Renderer(schedule, PORTION_FRAMES);
   const inputs = stems.map(
     (): Stereo => [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)],
+  );
+  const planes = setup.tracks.map(({ id }) =>
+    buses.flatMap((bus, index) => (bus.id === id ? renderer.outputs[index] : [])),
   );
   let total = 0;
   for (;;) {
@@ -113,7 +118,7 @@ async function mixInto(
     }
     if (longest === 0) return total;
     renderer.render(inputs, longest);
-    await writer.add(renderer.outputs, longest);
+    await writer.add(planes, longest);
     total += longest;
     onProgress(Math.min(1, total / STEM_RATE / Math.max(expectedS, 0.001)));
     await setImmediate();

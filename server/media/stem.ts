@@ -1,5 +1,5 @@
 import type { Stereo } from '../../core/engine/planes.ts';
-import { foldToStereo } from '../../core/signal/foldDown.ts';
+import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile, type OpenOptions } from './audioFile.ts';
 import { Resampler } from './resample.ts';
 
@@ -20,10 +20,10 @@ export class Stem {
   /** True once every frame of the file has been read. */
   ended = false;
 
-  private constructor(file: AudioFile, track: number, ownFile: AudioFile | null) {
+  private constructor(file: AudioFile, track: number, ownFile: AudioFile | null, fold?: FoldDown) {
     this.ownFile = ownFile;
     this.expectedS = file.tracks[track].durationS;
-    this.portions = stereoPortions(file, track);
+    this.portions = stereoPortions(file, track, fold);
   }
 
   static async open(path: string, track = 0, options: OpenOptions = {}): Promise<Stem> {
@@ -31,9 +31,12 @@ export class Stem {
     return new Stem(file, track, file);
   }
 
-  /** Reads a track of a file that is open already, beside others of it; whoever opened the file closes it. */
-  static of(file: AudioFile, track: number): Stem {
-    return new Stem(file, track, null);
+  /**
+   * Reads a track of a file that is open already, beside others of it; whoever opened the file closes it. More than two
+   * channels are folded down with `fold`, or the usual weights.
+   */
+  static of(file: AudioFile, track: number, fold?: FoldDown): Stem {
+    return new Stem(file, track, null, fold);
   }
 
   /**
@@ -70,13 +73,17 @@ export class Stem {
   }
 }
 
-async function* stereoPortions(file: AudioFile, track: number): AsyncGenerator<Stereo, void, undefined> {
+async function* stereoPortions(
+  file: AudioFile,
+  track: number,
+  fold?: FoldDown,
+): AsyncGenerator<Stereo, void, undefined> {
   const { sampleRate, channels } = file.tracks[track];
   const resampler =
     sampleRate === STEM_RATE ? null : new Resampler(channels === 1 ? 1 : 2, sampleRate, STEM_RATE);
   try {
     for await (const planes of file.planes(track)) {
-      const folded = planes.length > 2 ? foldToStereo(planes) : planes;
+      const folded = planes.length > 2 ? foldToStereo(planes, fold) : planes;
       yield asStereo(resampler ? await resampler.push([...folded]) : folded);
     }
     if (resampler) yield asStereo(await resampler.flush());

@@ -6,7 +6,7 @@ import {
   Output,
   WavOutputFormat,
 } from 'mediabunny';
-import type { Stereo } from '../../core/engine/planes.ts';
+import { channelCount } from '../../core/setup/channels.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
 import { prepareMediaLibrary } from './library.ts';
@@ -16,7 +16,7 @@ const FORMATS = { mkv: MkvOutputFormat, wav: WavOutputFormat, flac: FlacOutputFo
 const DEFAULT_BITRATE_KBPS = 160;
 
 /** What a written track looks like: a subset of the track sheet's. */
-export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout'>;
+export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout' | 'channels'>;
 
 /** Options for writing. `spaceBytes` pretends that the disk is full beyond that many bytes. */
 export interface WriteOptions {
@@ -55,11 +55,12 @@ export class TakeWriter {
 
   /**
    * Appends `frames` frames to every track.
+   * @param planes for each track at least as many planes as it has channels
    * @throws {DiskFullError} when there is no room
    */
-  async add(planes: Stereo[], frames: number): Promise<void> {
+  async add(planes: (readonly Float32Array[])[], frames: number): Promise<void> {
     for (let index = 0; index < this.tracks.length; index++) {
-      const sample = this.sampleOf(planes[index], frames, this.tracks[index].layout === 'mono' ? 1 : 2);
+      const sample = this.sampleOf(planes[index], frames, channelCount(this.tracks[index]));
       await this.sources[index].add(sample);
       sample.close();
     }
@@ -76,7 +77,7 @@ export class TakeWriter {
     await this.output.cancel();
   }
 
-  private sampleOf(planes: Stereo, frames: number, channels: number): AudioSample {
+  private sampleOf(planes: readonly Float32Array[], frames: number, channels: number): AudioSample {
     const data = new Float32Array(frames * channels);
     for (let channel = 0; channel < channels; channel++)
       data.set(planes[channel].subarray(0, frames), channel * frames);

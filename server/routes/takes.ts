@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises';
 import express, { Router } from 'express';
 import { z } from 'zod';
+import { heardFoldOf } from '../../core/setup/channels.ts';
 import { NameSchema } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
 import { orNotFound } from '../httpError.ts';
@@ -12,7 +13,7 @@ const RenameSchema = z.strictObject({ name: NameSchema });
 const TrackNumberSchema = z.coerce.number().int().min(1);
 const DownloadSchema = z.object({ download: z.literal('1').optional() });
 
-/** Takes: list, look, rename, delete; the container file and each track as WAV, both with range requests. */
+/** Takes: list, look, rename, delete; the container file and each track as WAV (to play: folded down to stereo), both with range requests. */
 export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
   const router = Router();
 
@@ -51,7 +52,8 @@ export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
     const { download } = DownloadSchema.parse(request.query);
     const track = orNotFound(take.setup.tracks[number - 1], 'track');
     const folder = takeFolder(dataDir, take.id);
-    const file = await extractTrack(takeFile(dataDir, take.id), number - 1, folder);
+    const fold = download ? undefined : (heardFoldOf(take.setup, track) ?? undefined);
+    const file = await extractTrack(takeFile(dataDir, take.id), number - 1, folder, fold);
     if (download)
       response.attachment(`${fileName(`${take.setup.name} ${take.name} ${number} ${track.name}`)}.wav`);
     response.sendFile(file, { root: folder }, next);

@@ -1,11 +1,14 @@
 import { Slider } from 'radix-ui';
 import { useEffect, useState } from 'react';
 import type { Destination } from '../../../core/routing/destinations.ts';
+import { channelWords } from '../../../core/routing/graph.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
-import type { Source } from '../../../core/setup/schema.ts';
+import { placesOn, standsOn } from '../../../core/setup/channels.ts';
+import type { Edit } from '../../../core/setup/edits.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
 import type { Media } from '../../api/types.ts';
 import { formatDb } from '../../format.ts';
-import { Button, DbField } from '../../parts/controls.tsx';
+import { Button, DbField, fieldClass } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import type { CellState } from './cells.ts';
 
@@ -20,6 +23,8 @@ interface CellPanelProps {
   /** The names of the sources that no pickup tells apart from this one. */
   fusedWith: string | null;
   onSeparate: () => void;
+  setup: Setup;
+  onEdit: (edit: Edit) => void;
 }
 
 /** The cell that is chosen: wanted, arriving, its level to change, and its route card. */
@@ -33,6 +38,8 @@ export function CellPanel({
   onToggle,
   fusedWith,
   onSeparate,
+  setup,
+  onEdit,
 }: CellPanelProps) {
   const arrival = reach.at(source.id, destination.id);
   const isOpen = cell.gainDb !== null;
@@ -57,6 +64,7 @@ export function CellPanel({
       {cell.gainDb !== null && (
         <LevelSlider gainDb={cell.gainDb} label={`${source.name} at ${destination.name}`} onSet={onSet} />
       )}
+      <StandsOn setup={setup} source={source} destination={destination} reach={reach} onEdit={onEdit} />
       {arrival?.doubling && (
         <p className="text-sm text-reed">
           {arrival.paths.length} copies arrive: {formatDb(arrival.doubling.gainChangeDb)} dB
@@ -79,6 +87,40 @@ export function CellPanel({
       ))}
     </section>
   );
+}
+
+/** On a multichannel track: the channels that the source stands on, to choose. */
+function StandsOn({
+  setup,
+  source,
+  destination: { track },
+  reach,
+  onEdit,
+}: Pick<CellPanelProps, 'setup' | 'source' | 'destination' | 'reach' | 'onEdit'>) {
+  if (track?.layout !== 'multichannel') return null;
+  const sends = setup.sends.filter(
+    (send) => send.to === track.id && reach.sourcesAt(send.pickup).includes(source.id),
+  );
+  return sends.map((send) => (
+    <label key={send.pickup} className="flex items-center gap-2 text-sm">
+      Stands on
+      <select
+        className={fieldClass}
+        aria-label={`Channels of ${source.name} on ${track.name}`}
+        value={standsOn(track, send)?.join()}
+        onChange={(event) =>
+          onEdit({ ...send, edit: 'setSend', channels: event.target.value.split(',').map(Number) })
+        }
+      >
+        {placesOn(track).map((place) => (
+          <option key={place.join()} value={place.join()}>
+            {channelWords(place)}
+          </option>
+        ))}
+      </select>
+      of “{track.name}”
+    </label>
+  ));
 }
 
 function LevelSlider({

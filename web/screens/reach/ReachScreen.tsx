@@ -187,6 +187,8 @@ export function ReachScreen() {
           onToggle={() => toggle(at)}
           fusedWith={fusedNames(setup, fused, source.id)}
           onSeparate={() => setDialog({ separate: source.id })}
+          setup={setup}
+          onEdit={actions.edit}
         />
         <section aria-label="Findings">
           <h2 className="font-title text-lg">

@@ -1,6 +1,7 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { Dialog } from 'radix-ui';
 import { useForm } from 'react-hook-form';
+import { channelsOf } from '../../../core/setup/channels.ts';
 import {
   TRACK_CODECS,
   TRACK_PURPOSES,
@@ -10,6 +11,7 @@ import {
 } from '../../../core/setup/schema.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
+import { ChannelFields } from './ChannelFields.tsx';
 
 const FormSchema = TrackSchema.omit({ id: true });
 type TrackValues = Omit<Track, 'id'>;
@@ -53,13 +55,15 @@ export function TrackDialog({
 }: TrackDialogProps) {
   const form = useForm<TrackValues>({ defaultValues: track, resolver: zodResolver(FormSchema) });
   const codec = form.watch('codec');
+  const channels = form.watch('channels');
+  const isMany = form.watch('layout') === 'multichannel';
   const { errors } = form.formState;
   return (
     <Sheet title={title} onClose={onClose}>
       <form
         className="space-y-4"
-        onSubmit={form.handleSubmit((values) => {
-          onSave(values);
+        onSubmit={form.handleSubmit(({ channels: listed, ...values }) => {
+          onSave(isMany ? { ...values, channels: listed ?? channelsOf(4) } : values);
           onClose();
         })}
       >
@@ -124,9 +128,22 @@ export function TrackDialog({
             <select className={`${fieldClass} block w-full`} {...form.register('layout')}>
               <option value="stereo">stereo</option>
               <option value="mono">mono</option>
+              <option value="multichannel">multichannel</option>
             </select>
           </label>
         </div>
+        {isMany && (
+          <ChannelFields
+            channels={channels ?? channelsOf(4)}
+            onChange={(next) => form.setValue('channels', next, { shouldDirty: true })}
+          />
+        )}
+        {isMany && (codec === 'aac' || codec === 'opus') && (
+          <p className="text-sm text-clay">
+            A multichannel track is recorded as PCM or FLAC, which keep every channel apart. Choose one of
+            them.
+          </p>
+        )}
         <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
           <Button type="submit" weight="main">
             {onRemove ? 'Save' : 'Add the track'}

@@ -1,0 +1,125 @@
+import { type FoldDown, fromSides } from '../signal/foldDown.ts';
+import type { Problem } from './problem.ts';
+import type { Send, Setup, Track, TrackChannel } from './schema.ts';
+
+/** How many channels a track has, from one to eight. */
+export function channelCount({ layout, channels }: Pick<Track, 'layout' | 'channels'>): number {
+  if (layout === 'mono') return 1;
+  return layout === 'stereo' ? 2 : (channels?.length ?? 2);
+}
+
+/**
+ * Returns the channels of a multichannel track, counted anew: the ones that there are, then new ones. The first two
+ * fold to their sides, every other to both at −3 dB (the centre of ITU-R BS.775-3, Annex 4).
+ */
+export function channelsOf(count: number, known: TrackChannel[] = []): TrackChannel[] {
+  return Array.from({ length: count }, (_, index): TrackChannel => {
+    if (known[index]) return known[index];
+    if (index < 2) return { fold: index === 0 ? 'left' : 'right', gainDb: 0 };
+    return { fold: 'both', gainDb: -3 };
+  });
+}
+
+/** The channels of a track that a send stands on, counted from one; null where the track is mono or stereo. */
+export function standsOn(track: Track, send: Pick<Send, 'channels'>): number[] | null {
+  return track.layout === 'multichannel' ? (send.channels ?? [1, 2]) : null;
+}
+
+/** Every place where a pickup can stand on a multichannel track: each pair of channels, and each channel alone. */
+export function placesOn(track: Track): number[][] {
+  const count = channelCount(track);
+  const single = Array.from({ length: count }, (_, index) => [index + 1]);
+  return [
+    ...single.filter(([one]) => one % 2 === 1 && one < count).map(([one]) => [one, one + 1]),
+    ...single,
+  ];
+}
+
+/** The fold-down that live and VOD get of a multichannel track. */
+export function foldOf({ channels = [] }: Track): FoldDown {
+  return fromSides(channels.map(({ fold, gainDb }) => (fold === 'none' ? null : { side: fold, gainDb })));
+}
+
+/**
+ * How a multichannel track is listened to by itself: nothing is turned down, pairs lie on their sides and single
+ * channels in the middle.
+ */
+export function plainFoldOf(setup: Setup, track: Track): FoldDown {
+  const paired = new Set(
+    setup.sends
+      .filter((send) => send.to === track.id)
+      .map((send) => standsOn(track, send) ?? [])
+      .filter((channels) => channels.length === 2)
+      .flat(),
+  );
+  return fromSides(
+    (track.channels ?? []).map((_, index) => ({
+      side: !paired.has(index + 1) ? 'both' : index % 2 === 0 ? 'left' : 'right',
+      gainDb: 0,
+    })),
+  );
+}
+
+/** The fold-down in which a track of a take is played and measured: null for mono and stereo, which need none. */
+export function heardFoldOf(setup: Setup, track: Track): FoldDown | null {
+  if (track.layout !== 'multichannel') return null;
+  const isOnAir = setup.destinations.some(
+    ({ kind }) => (kind === 'live' || kind === 'vod') && track.uses.includes(kind),
+  );
+  return isOnAir ? foldOf(track) : plainFoldOf(setup, track);
+}
+
+/** Returns what is wrong with the layouts of the tracks, and with the channels that sends stand on. */
+export function brokenChannels(setup: Setup): Problem[] {
+  const problems: Problem[] = [];
+  setup.tracks.forEach((track, index) => {
+    const field = `tracks[${index}]`;
+    if (track.layout !== 'multichannel' && track.channels)
+      problems.push({ field: `${field}.channels`, rule: 'only a multichannel track lists its channels' });
+    if (track.layout === 'multichannel' && !track.channels)
+      problems.push({ field: `${field}.channels`, rule: 'a multichannel track lists its 3 to 8 channels' });
+    if (track.layout === 'multichannel' && (track.codec === 'aac' || track.codec === 'opus'))
+      problems.push({
+        field: `${field}.codec`,
+        rule: 'a multichannel track is recorded as PCM or FLAC, which keep every channel apart',
+      });
+  });
+  const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
+  setup.sends.forEach(({ to, channels }, index) => {
+    if (!channels) return;
+    const field = `sends[${index}].channels`;
+    const track = tracks.get(to);
+    if (track?.layout !== 'multichannel')
+      problems.push({
+        field,
+        rule: `"${to}" is no multichannel track, so a send cannot choose channels of it`,
+      });
+    else if (!isPlaceOn(track, channels))
+      problems.push({
+        field,
+        rule: `must be one of the ${channelCount(track)} channels of "${to}", or a pair such as 1 and 2, or 3 and 4`,
+      });
+  });
+  return [...problems, ...halvedPairs(setup)];
+}
+
+/** A channel that carries one pickup alone cannot be half of a pair for another: neither could be told apart. */
+function halvedPairs(setup: Setup): Problem[] {
+  return setup.tracks
+    .filter((track) => track.layout === 'multichannel')
+    .flatMap((track) => {
+      const stands = setup.sends
+        .filter((send) => send.to === track.id)
+        .map((send) => standsOn(track, send) ?? []);
+      const pairs = stands.filter((channels) => channels.length === 2).flat();
+      const torn = stands.find((channels) => channels.length === 1 && pairs.includes(channels[0]));
+      if (!torn) return [];
+      const rule = `channel ${torn[0]} of "${track.id}" carries one pickup alone and is half of a pair for another; move one of them to other channels`;
+      return [{ field: 'sends', rule }];
+    });
+}
+
+/** Tells whether a pickup can stand on these channels of a track. */
+export function isPlaceOn(track: Track, channels: number[]): boolean {
+  return placesOn(track).some((place) => place.join() === channels.join());
+}
