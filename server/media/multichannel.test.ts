@@ -91,12 +91,12 @@ describe.each(['pcm-s24', 'flac'] as const)('a track of five channels in %s', (c
     expect(folded.tracks[0].channels).toBe(2);
     folded.close();
     const heard = await readSound(join(folder.path, name));
-    const sum = quiet(1).map((value, i) => value * gain('narrator') + quiet2[i] * gain('game'));
+    const [voiceGain, gameGain] = ['narrator', 'game'].map((id) => 10 ** (reachDb(id) / 20));
+    const game = quiet(2);
+    const sum = quiet(1).map((value, i) => value * voiceGain + game[i] * gameGain);
     const rest = heard.reduce((worst, value, i) => max(worst, abs(value - sum[i])), 0);
     expect(toDb(rest)).toBeLessThan(-80);
   });
 
   const reachDb = (source: string) => reachOf(setup).at(source, 'live')?.gainDb ?? Number.NaN;
-  const gain = (source: string) => 10 ** (reachDb(source) / 20);
-  const quiet2 = quiet(2);
 });
