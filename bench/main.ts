@@ -106,7 +106,7 @@ try {
   const wired = wiredSetup();
   const board16 = timed(20, () => {
     const found = findingsOf(wired, '2026-05-01', reachOf(wired));
-    remediesFor(wired, found[0], '2026-05-01');
+    remediesFor(wired, found[0], '2026-05-01', found);
   });
   console.log(
     `reach, findings and the remedies of the gravest, 40 sources, 12 devices, 6 mixes, ${reachOf(wired).destinations.length} destinations, 4 scenes: ${board16.toFixed(1)} ms (bound 30 ms)`,

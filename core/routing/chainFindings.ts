@@ -4,7 +4,7 @@ import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';
 import { deviceOf, type GraphEdge } from './graph.ts';
-import { type Arrival, type Reach, reachOf } from './reach.ts';
+import type { Arrival, Reach } from './reach.ts';
 
 /** Sentences name as many sources at most. */
 const MOST_NAMES = 3;
@@ -159,7 +159,8 @@ function* fused({ setup, reach, intent }: Survey): Generator<Finding> {
     yield finding(
       'fused',
       'warn',
-      `${names(carried)} come by one pickup (${place}), and no send can tell them apart: ${names(first.wanted)} ${first.wanted.length === 1 ? 'is' : 'are'} wanted at ${placeName(first.place)}, ${names(first.not)} ${first.not.length === 1 ? 'is' : 'are'} not.${more}`,
+      () =>
+        `${names(carried)} come by one pickup (${place}), and no send can tell them apart: ${names(first.wanted)} ${first.wanted.length === 1 ? 'is' : 'are'} wanted at ${placeName(first.place)}, ${names(first.not)} ${first.not.length === 1 ? 'is' : 'are'} not.${more}`,
       { source: first.wanted[0], destination: first.place.id, detail: pickup.id },
     );
   }
@@ -168,10 +169,14 @@ function* fused({ setup, reach, intent }: Survey): Generator<Finding> {
 function* sceneGaps({ setup, reach, intent }: Survey): Generator<Finding> {
   const live = reach.destinations.find((place) => place.kind === 'live');
   if (!live || !setup.pickups.some((pickup) => pickup.scenes)) return;
-  const due = setup.sources.filter(({ id }) => intent.at(id, live.id) !== null && reach.at(id, live.id));
+  const scenesOf = new Map(setup.pickups.map(({ id, scenes }) => [id, scenes]));
+  const due = setup.sources.flatMap(({ id, name }) => {
+    const arrival = intent.at(id, live.id) === null ? null : reach.at(id, live.id);
+    return arrival ? [{ id, name, places: arrival.places }] : [];
+  });
   for (const scene of setup.scenes) {
-    const inScene = reachOf(setup, { scene: scene.id });
-    const silent = due.filter(({ id }) => !inScene.at(id, live.id));
+    const isSilent = (place: string) => scenesOf.get(place)?.includes(scene.id) === false;
+    const silent = due.filter(({ places }) => places.every((path) => path.some(isSilent)));
     if (silent.length === 0) continue;
     yield finding(
       'scene-gap',

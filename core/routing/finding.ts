@@ -53,22 +53,24 @@ export interface Survey {
 }
 
 /**
- * Makes a finding; `detail` sets findings apart that share code, source and destination. The route cards are written when
- * they are asked for.
+ * Makes a finding; `detail` sets findings apart that share code, source and destination. The sentence (given as a
+ * function) and the route cards are written when they are asked for.
  */
 export function finding(
   code: FindingCode,
   severity: Severity,
-  message: string,
+  message: string | (() => string),
   about: { source?: string; destination?: string; arrivals?: Arrival[]; detail?: string } = {},
 ): Finding {
   const { source = null, destination = null, arrivals = [], detail = null } = about;
-  const id = [code, source ?? '', destination ?? '', detail ?? ''].join(':').replace(/:+$/, '');
+  const id = idOf(code, source, destination, detail);
   return {
     id,
     code,
     severity,
-    message,
+    get message() {
+      return typeof message === 'string' ? message : message();
+    },
     source,
     destination,
     detail,
@@ -76,6 +78,17 @@ export function finding(
       return arrivals.flatMap((arrival) => arrival.paths);
     },
   };
+}
+
+function idOf(
+  code: string,
+  source: string | null,
+  destination: string | null,
+  detail: string | null,
+): string {
+  if (detail !== null) return `${code}:${source ?? ''}:${destination ?? ''}:${detail}`;
+  if (destination !== null) return `${code}:${source ?? ''}:${destination}`;
+  return source === null ? code : `${code}:${source}`;
 }
 
 /** Names a destination within a sentence. */

@@ -23,10 +23,26 @@ const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
  * expired. Pass the reach along when it is already known.
  */
 export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Finding[] {
+  const byRank: Finding[][] = [];
+  for (const finding of eachFinding(setup, today, reach)) {
+    const rank = rankOf(finding);
+    const others = byRank[rank];
+    if (others) others.push(finding);
+    else byRank[rank] = [finding];
+  }
+  return byRank.flat();
+}
+
+/** Looks for the findings one after the other, in no order, so that a search may end early. */
+export function* eachFinding(
+  setup: Setup,
+  today: string,
+  reach: Reach = reachOf(setup),
+): Generator<Finding, void, undefined> {
   const survey = surveyOf(setup, today, reach);
-  const found = [...setupFindings(survey), ...chainFindings(survey)];
-  for (const source of setup.sources) found.push(...sourceFindings(survey, source));
-  return found.sort((a, b) => rankOf(a) - rankOf(b));
+  for (const source of setup.sources) yield* sourceFindings(survey, source);
+  yield* setupFindings(survey);
+  yield* chainFindings(survey);
 }
 
 /**
@@ -35,15 +51,16 @@ export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(s
  */
 export function stillStands(setup: Setup, today: string, { id, code, source: sourceId }: Finding): boolean {
   const source = setup.sources.find((one) => one.id === sourceId);
-  const survey = surveyOf(setup, today, reachOf(setup));
-  if (source && SOURCE_CODES.has(code))
+  const isAlone = source && SOURCE_CODES.has(code);
+  const survey = surveyOf(setup, today, reachOf(setup, { source: isAlone ? source.id : undefined }));
+  if (isAlone)
     return [...sourceFindings(survey, source), ...chainFindingsOfSource(survey, source)].some(
       (one) => one.id === id,
     );
   return findingsOf(setup, today, survey.reach).some((one) => one.id === id);
 }
 
-/** The findings that are looked for source by source. */
+/** The findings that are looked for source by source, and depend on no other source. */
 const SOURCE_CODES = new Set<FindingCode>([
   'leak.live',
   'leak.vod',
@@ -54,7 +71,6 @@ const SOURCE_CODES = new Set<FindingCode>([
   'swallowed',
   'doubled',
   'unwanted',
-  'no-own-track',
   'on-default',
   'player-volume',
 ]);
@@ -94,7 +110,7 @@ function* arrivalFindings(
 ): Generator<Finding> {
   const { today, intent } = survey;
   const about = { source: source.id, destination: destination.id, arrivals: [arrival] };
-  const level = atLevel(arrival.gainDb);
+  const level = () => atLevel(arrival.gainDb);
   const track = destination.track;
   const leaks = (use: ClearanceUse) => !isCleared(source.clearance, use, today);
   let leaked = false;
@@ -104,7 +120,7 @@ function* arrivalFindings(
     yield finding(
       'leak.live',
       'stop',
-      `${source.name} arrives at the live broadcast ${level}, and is not cleared for live.`,
+      () => `${source.name} arrives at the live broadcast ${level()}, and is not cleared for live.`,
       about,
     );
   }
@@ -113,7 +129,7 @@ function* arrivalFindings(
     yield finding(
       'leak.vod',
       'stop',
-      `${source.name} stays in the VOD ${level}, and is not cleared for the VOD.`,
+      () => `${source.name} stays in the VOD ${level()}, and is not cleared for the VOD.`,
       about,
     );
   }
@@ -122,7 +138,8 @@ function* arrivalFindings(
     yield finding(
       'leak.upload',
       'stop',
-      `${source.name} is in track ${destination.trackNumber}, “${track.name}”, ${level}; that track is for publishing, and ${source.name} is not cleared for upload.`,
+      () =>
+        `${source.name} is in track ${destination.trackNumber}, “${track.name}”, ${level()}; that track is for publishing, and ${source.name} is not cleared for upload.`,
       about,
     );
   }
@@ -131,14 +148,14 @@ function* arrivalFindings(
     yield finding(
       'unwanted',
       'warn',
-      `${source.name} arrives at ${placeName(destination)} ${level}, but is not wanted there.`,
+      () => `${source.name} arrives at ${placeName(destination)} ${level()}, but is not wanted there.`,
       about,
     );
   } else if (track?.purpose === 'edit' && leaks('edit')) {
     yield finding(
       'unwanted',
       'warn',
-      `${source.name} is on the edit track “${track.name}” ${level}, but is not cleared for editing.`,
+      () => `${source.name} is on the edit track “${track.name}” ${level()}, but is not cleared for editing.`,
       about,
     );
   }
@@ -170,18 +187,19 @@ function missingFinding(
   const wanted = survey.intent.at(source.id, destination.id);
   if (wanted === null || (arrival && arrival.gainDb >= AUDIBLE_DB)) return null;
   const onAir = destination.kind === 'live' || destination.kind === 'vod';
-  const why = arrival
-    ? `it arrives ${atLevel(arrival.gainDb)}, too quiet to be heard`
-    : destination.feedId === null
-      ? `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`
-      : (whereItStops(survey.setup, survey.reach, source) ??
-        (hearsDevices(survey.setup, destination)
-          ? `nothing leads from it to what ${destination.name} can hear`
-          : 'its send is closed'));
+  const why = () =>
+    arrival
+      ? `it arrives ${atLevel(arrival.gainDb)}, too quiet to be heard`
+      : destination.feedId === null
+        ? `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`
+        : (whereItStops(survey.setup, survey.reach, source) ??
+          (hearsDevices(survey.setup, destination)
+            ? `nothing leads from it to what ${destination.name} can hear`
+            : 'its send is closed'));
   return finding(
     'missing',
     onAir ? 'stop' : 'warn',
-    `${source.name} is wanted at ${placeName(destination)} but does not arrive: ${why}.`,
+    () => `${source.name} is wanted at ${placeName(destination)} but does not arrive: ${why()}.`,
     {
       source: source.id,
       destination: destination.id,
@@ -212,31 +230,30 @@ function meet(reach: Reach, one: Source, other: Source, { id, track }: Destinati
 
 function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Finding | null {
   if (source.ownTrack === false || !isCleared(source.clearance, 'edit', today)) return null;
-  const shared: { name: string; others: string[]; arrival: Arrival }[] = [];
-  for (const [destination, sources] of onEditTracks) {
-    const arrival = reach.at(source.id, destination.id);
+  const shared: { place: Destination; others: Source[]; arrival: Arrival }[] = [];
+  for (const [place, sources] of onEditTracks) {
+    const arrival = reach.at(source.id, place.id);
     if (!arrival || arrival.gainDb < AUDIBLE_DB) continue;
-    const others = sources.filter((other) => other !== source && meet(reach, source, other, destination));
+    const others = sources.filter((other) => other !== source && meet(reach, source, other, place));
     if (others.length === 0) return null;
-    shared.push({
-      name: destination.track?.name ?? destination.name,
-      others: others.map(({ name }) => name),
-      arrival,
-    });
+    shared.push({ place, others, arrival });
   }
-  const why =
+  const why = () =>
     shared.length === 0
       ? 'it is on no edit track'
-      : `${shared.map(({ name, others }) => `on “${name}” it is together with ${others.join(', ')}`).join('; ')}`;
+      : shared
+          .map(({ place, others }) => `on “${place.name}” it is together with ${namesOf(others)}`)
+          .join('; ');
   return finding(
     'no-own-track',
     'warn',
-    `${source.name} has no track of its own, so it cannot be edited apart: ${why}.`,
-    {
-      source: source.id,
-      arrivals: shared.map(({ arrival }) => arrival),
-    },
+    () => `${source.name} has no track of its own, so it cannot be edited apart: ${why()}.`,
+    { source: source.id, arrivals: shared.map(({ arrival }) => arrival) },
   );
+}
+
+function namesOf(sources: Source[]): string {
+  return sources.map(({ name }) => name).join(', ');
 }
 
 function* setupFindings({ setup }: Survey): Generator<Finding> {

@@ -21,10 +21,24 @@ export function fusedGroups(setup: Setup, reach: Reach): FusedGroup[] {
 
 /** Tells whether some pickup carries the one source without the other. */
 export function canPart(setup: Setup, reach: Reach, one: string, other: string): boolean {
-  return setup.pickups.some(({ id }) => {
-    const carried = reach.sourcesAt(id);
-    return carried.includes(one) && !carried.includes(other);
-  });
+  const carriers = carriersOf(setup, reach);
+  const others = carriers.get(other);
+  for (const pickup of carriers.get(one) ?? []) if (!others?.has(pickup)) return true;
+  return false;
+}
+
+const known = new WeakMap<Reach, Map<string, Set<string>>>();
+
+/** The pickups that carry each source, looked up once for a reach. */
+function carriersOf(setup: Setup, reach: Reach): Map<string, Set<string>> {
+  let carriers = known.get(reach);
+  if (!carriers) {
+    carriers = new Map(setup.sources.map(({ id }) => [id, new Set()]));
+    for (const { id } of setup.pickups)
+      for (const source of reach.sourcesAt(id)) carriers.get(source)?.add(id);
+    known.set(reach, carriers);
+  }
+  return carriers;
 }
 
 /** The names of the sources that are fused with one, or null when it stands alone. */

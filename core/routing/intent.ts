@@ -7,6 +7,11 @@ export interface Intent {
 
 /** Returns the intent of the setup, indexed for look-up. */
 export function intentOf(setup: Setup): Intent {
-  const wishes = new Map(setup.intent.map((wish) => [`${wish.source} ${wish.destination}`, wish.gainDb]));
-  return { at: (source, destination) => wishes.get(`${source} ${destination}`) ?? null };
+  const wishes = new Map<string, Map<string, number>>();
+  for (const { source, destination, gainDb } of setup.intent) {
+    const own = wishes.get(source);
+    if (own) own.set(destination, gainDb);
+    else wishes.set(source, new Map([[destination, gainDb]]));
+  }
+  return { at: (source, destination) => wishes.get(source)?.get(destination) ?? null };
 }

@@ -72,11 +72,16 @@ export interface Reach {
   gainAt(sourceId: string, pickupId: string): number | null;
 }
 
+/** Limits reach to a scene, or to one source: of the others, nothing is then known. */
+export interface ReachOptions extends GraphOptions {
+  source?: string;
+}
+
 /**
  * Computes, for every source and every destination of the setup, the paths between them, in one scene or over all
  * pickups. A pure function of the setup.
  */
-export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
+export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
   const destinations = destinationsOf(setup);
   const graph = graphOf(setup, options);
   const byNode: Destination[][] = graph.nodes.map(() => []);
@@ -84,12 +89,15 @@ export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
     const node = destination.feedId === null ? undefined : graph.indexOf.get(destination.feedId);
     if (node !== undefined) byNode[node].push(destination);
   }
-  const arrivals = new Map<string, ArrivalOf>();
+  const arrivals = new Map<string, Map<string, ArrivalOf>>();
   const unfolded = new Map<string, ArrivalOf>();
   const atPlace = graph.nodes.map((): string[] => []);
   const atPickup = new Map<string, Path[]>();
   for (const source of setup.sources) {
+    if (options.source !== undefined && source.id !== options.source) continue;
     const found = pathsFrom(graph, source, atPlace);
+    const mine = new Map<string, ArrivalOf>();
+    arrivals.set(source.id, mine);
     for (const [node, paths] of found) {
       if (graph.nodes[node].kind === 'pickup') atPickup.set(keyOf(source.id, graph.nodes[node].id), paths);
       for (const destination of byNode[node]) {
@@ -99,20 +107,19 @@ export function reachOf(setup: Setup, options: GraphOptions = {}): Reach {
             keyOf(source.id, destination.feedId as string),
             new ArrivalOf(graph, source, destination, paths),
           );
-        if (heard.length > 0)
-          arrivals.set(keyOf(source.id, destination.id), new ArrivalOf(graph, source, destination, heard));
+        if (heard.length > 0) mine.set(destination.id, new ArrivalOf(graph, source, destination, heard));
       }
     }
   }
   return {
     destinations,
     graph,
-    at: (source, destination) => arrivals.get(keyOf(source, destination)) ?? null,
+    at: (source, destination) => arrivals.get(source)?.get(destination) ?? null,
     onTrack: (source, track) => {
       const folded = unfolded.get(keyOf(source, track));
       if (folded) return folded;
       const place = destinations.find((one) => one.feedId === track);
-      return place ? (arrivals.get(keyOf(source, place.id)) ?? null) : null;
+      return place ? (arrivals.get(source)?.get(place.id) ?? null) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {
@@ -224,8 +231,11 @@ class ArrivalOf implements Arrival {
   }
 
   get links(): GraphEdge[] {
-    const edges = this.found.flatMap((path) => edgesOf(path).filter((edge) => edge.link));
-    return [...new Set(edges)];
+    const edges: GraphEdge[] = [];
+    for (const path of this.found)
+      for (let one: Path | null = path; one; one = one.before)
+        if (one.edge.link && !edges.includes(one.edge)) edges.push(one.edge);
+    return edges;
   }
 
   get channels(): number[] {

@@ -4,7 +4,7 @@ import { attempt } from './attempt.ts';
 import { type Candidate, candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
 import type { Finding } from './finding.ts';
-import { findingsOf, stillStands } from './findings.ts';
+import { eachFinding, findingsOf, stillStands } from './findings.ts';
 import { handworkOf } from './handwork.ts';
 import { lastResorts } from './lastResorts.ts';
 import { separations } from './separate.ts';
@@ -40,9 +40,15 @@ interface Tried {
  * is offered only when the finding is gone afterwards and no new stop-finding has come. Those that raise no other
  * finding come first, then those that take the fewest things done by hand. Single changes of the wiring are tried in
  * pairs when none helps alone; when pairs do not either, something that is wanted is given up.
+ * @param before every finding of the setup, when they are known already
  */
-export function remediesFor(setup: Setup, finding: Finding, today: string): Remedy[] {
-  const trial = new Trial(setup, finding, today);
+export function remediesFor(
+  setup: Setup,
+  finding: Finding,
+  today: string,
+  before: Finding[] = findingsOf(setup, today),
+): Remedy[] {
+  const trial = new Trial(setup, finding, today, before);
   const singles = [...candidatesFor(setup, finding), ...chainMoves(setup, finding)];
   const tried = singles.flatMap((candidate, order) => trial.of(candidate, order));
   if (tried.length === 0) {
@@ -70,7 +76,7 @@ export function remediesFor(setup: Setup, finding: Finding, today: string): Reme
  * work by hand first; none raises a stop-finding.
  */
 export function separationsOf(setup: Setup, source: Source, today: string): Remedy[] {
-  const trial = new Trial(setup, null, today);
+  const trial = new Trial(setup, null, today, findingsOf(setup, today));
   return separations(setup, source)
     .flatMap((candidate, order) => trial.of(candidate, order))
     .sort((a, b) => a.added - b.added || a.cost - b.cost)
@@ -79,18 +85,18 @@ export function separationsOf(setup: Setup, source: Source, today: string): Reme
 
 /** Tries candidates for one finding, or (without one) just whether they can be done. */
 class Trial {
-  private readonly before: Map<string, Finding>;
+  private readonly before: Set<string>;
   private readonly setup: Setup;
   private readonly finding: Finding | null;
   private readonly today: string;
   /** What setups came out so far, but for what is wanted: two ways to one end are offered once. */
   private readonly seen = new Set<string>();
 
-  constructor(setup: Setup, finding: Finding | null, today: string) {
+  constructor(setup: Setup, finding: Finding | null, today: string, before: Finding[]) {
     this.setup = setup;
     this.finding = finding;
     this.today = today;
-    this.before = new Map(findingsOf(setup, today).map((one) => [one.id, one]));
+    this.before = new Set(before.map(({ id }) => id));
   }
 
   of({ label, edits }: Candidate, order: number): Tried[] {
@@ -99,12 +105,12 @@ class Trial {
     const after = attempt(this.setup, edit);
     if (!after) return [];
     if (this.finding && stillStands(after, this.today, this.finding)) return [];
-    const findings = findingsOf(after, this.today);
+    const findings = this.findingsUnlessStopped(after);
+    if (!findings) return [];
     const key = `${JSON.stringify([after.sends, after.mixes, after.pickups, after.sources, after.tracks])} ${findings.length}`;
     if (after.sends !== this.setup.sends && this.seen.has(key)) return [];
     this.seen.add(key);
     const added = findings.filter((one) => !this.before.has(one.id));
-    if (added.some((one) => one.severity === 'stop')) return [];
     const handwork = handworkOf(this.setup, edit);
     return [
       {
@@ -116,6 +122,16 @@ class Trial {
           order / 10,
       },
     ];
+  }
+
+  /** The findings of a setup that was tried; null as soon as one of them is a stop that was not there before. */
+  private findingsUnlessStopped(setup: Setup): Finding[] | null {
+    const findings: Finding[] = [];
+    for (const one of eachFinding(setup, this.today)) {
+      if (one.severity === 'stop' && !this.before.has(one.id)) return null;
+      findings.push(one);
+    }
+    return findings;
   }
 }
 

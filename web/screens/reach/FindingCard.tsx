@@ -8,6 +8,7 @@ import { Button } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
 import { useSettled } from '../../parts/useSettled.ts';
+import { knownFindings } from '../../setupFindings.ts';
 
 interface FindingCardProps {
   setup: Setup;
@@ -46,7 +47,10 @@ function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCa
   const known = useSettled(setup, 150);
   const isKnown = known === setup;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the finding goes with its setup
-  const remedies = useMemo(() => remediesFor(known, finding, today()), [known, finding.id]);
+  const remedies = useMemo(
+    () => remediesFor(known, finding, today(), knownFindings(known)),
+    [known, finding.id],
+  );
   const [all, setAll] = useState(false);
   const shown = all ? remedies : remedies.slice(0, 2);
   return (

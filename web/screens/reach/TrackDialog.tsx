@@ -123,7 +123,7 @@ export function TrackDialog({
               {errors.bitrateKbps && <span className="text-sm text-clay">from 32 to 512</span>}
             </label>
           )}
-          <label className="block w-28">
+          <label className="block w-36">
             <span className="text-sm text-soft">Layout</span>
             <select className={`${fieldClass} block w-full`} {...form.register('layout')}>
               <option value="stereo">stereo</option>
