@@ -17,6 +17,7 @@ import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
 
 function median(values: number[]): number {
@@ -118,6 +119,10 @@ try {
     for (const drill of drills) runDrill(wired, drill, '2026-05-01');
   });
   console.log(`  all ${drills.length} drills: ${drilled.toFixed(0)} ms (bound 2000 ms)`);
+  const repaints = await measureRepaint(wired);
+  console.log(
+    `  the board repaints ${median(repaints).toFixed(0)} ms after a key press, at most ${Math.max(...repaints).toFixed(0)} ms (bound 100 ms)`,
+  );
   const twenty = Array.from({ length: 20 }, (_, i) => ({
     name: `Source ${i}`,
     kind: 'game' as const,

@@ -44,7 +44,7 @@ export function fullSetup(sources: number, tracks: number): Setup {
  * things are wrong in it, as in a real one.
  */
 export function wiredSetup(): Setup {
-  const base = fullSetup(40, 13);
+  const base = fullSetup(40, 15);
   const devices = Array.from({ length: 12 }, (_, i) => ({
     id: `d${i}`,
     name: `Device ${i}`,

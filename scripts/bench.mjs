@@ -1,9 +1,10 @@
-/** `npm run bench`: builds and runs bench/ and prints ratios that were measured in one run. Needs Debian's ffmpeg. */
+/** `npm run bench`: builds and runs bench/ and prints ratios that were measured in one run. Needs Debian's ffmpeg and chromium. */
 import { spawnSync } from 'node:child_process';
-import { ensureDebian, ensurePackages, root } from './ensure.mjs';
+import { ensureBuild, ensureDebian, ensurePackages, root } from './ensure.mjs';
 
 ensurePackages();
-ensureDebian({ ffmpeg: 'ffmpeg' });
+ensureDebian({ ffmpeg: 'ffmpeg', chromium: 'chromium' });
+ensureBuild();
 const { bundle } = await import('./bundle.mjs');
 const outfile = await bundle('bench/main.ts', 'bench');
 process.exit(
