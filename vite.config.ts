@@ -4,5 +4,6 @@ import { defineConfig } from 'vite';
 
 export default defineConfig({
   plugins: [react(), tailwindcss()],
+  worker: { format: 'es' },
   build: { outDir: 'dist/web', emptyOutDir: true, chunkSizeWarningLimit: 1500 },
 });

@@ -9,6 +9,7 @@ import { mediaRoutes } from './routes/media.ts';
 import { renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
+import { soundRoutes } from './routes/sounds.ts';
 import { takeRoutes } from './routes/takes.ts';
 
 /** Returns the web application: the interface under /, its data under /api. */
@@ -19,6 +20,8 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use(localOnly);
   app.use((_request, response, next) => {
     response.set('X-Content-Type-Options', 'nosniff');
+    response.set('Cross-Origin-Opener-Policy', 'same-origin');
+    response.set('Cross-Origin-Embedder-Policy', 'require-corp');
     response.set(
       'Content-Security-Policy',
       "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:",
@@ -30,6 +33,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/setups/:setupId/room', roomRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));
+  app.use('/api/sounds', soundRoutes(context));
   app.use('/api/renders', renderRoutes(context));
   app.use('/api/takes', takeRoutes(context));
   app.use('/api', () => {

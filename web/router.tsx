@@ -4,6 +4,7 @@ import { ComingScreen } from './screens/coming/ComingScreen.tsx';
 import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
 import { PlanScreen } from './screens/plan/PlanScreen.tsx';
 import { ReachScreen } from './screens/reach/ReachScreen.tsx';
+import { RehearseScreen } from './screens/rehearse/RehearseScreen.tsx';
 import { SetupSheetScreen } from './screens/sheet/SetupSheetScreen.tsx';
 import { SourcesScreen } from './screens/sources/SourcesScreen.tsx';
 import { StartScreen } from './screens/start/StartScreen.tsx';
@@ -15,6 +16,7 @@ const SCREENS: Record<string, React.ReactElement> = {
   sources: <SourcesScreen />,
   wiring: <WiringScreen />,
   reach: <ReachScreen />,
+  rehearse: <RehearseScreen />,
   takes: <TakesScreen />,
 };
 

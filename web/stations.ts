@@ -9,11 +9,6 @@ export const STATIONS: { path: string; name: string; promise: string | null }[] 
     promise:
       'Levels and voice processing for each mix on its own, solved for a loudness target. Until then set levels on the board, and read the loudness of a take.',
   },
-  {
-    path: 'rehearse',
-    name: 'Rehearse',
-    promise:
-      'Everything sounding at once, heard with the ears of any destination, with meters. Until then render a take and play its tracks.',
-  },
+  { path: 'rehearse', name: 'Rehearse', promise: null },
   { path: 'takes', name: 'Takes', promise: null },
 ];

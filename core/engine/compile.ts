@@ -44,15 +44,28 @@ export const RIGHT_ALONE = 2;
 /** What is compiled: tracks alone, or ears too; of one scene, or over all pickups. */
 export interface CompileOptions extends GraphOptions {
   only?: 'tracks' | 'everything';
+  /** Legs (see {@link legKey}) that are kept, but let nothing through for now: muting them needs no new schedule. */
+  silenced?: ReadonlySet<string>;
+}
+
+/** What names a leg from one place to the next. */
+export function legKey(from: string, to: string): string {
+  return `${from} > ${to}`;
 }
 
 /** Compiles a setup to a schedule. */
-export function compile(setup: Setup, { only = 'everything', scene }: CompileOptions = {}): Schedule {
+export function compile(
+  setup: Setup,
+  { only = 'everything', scene, silenced }: CompileOptions = {},
+): Schedule {
   const tracks = setup.tracks.flatMap(busesOf);
   const ears = destinationsOf(setup)
     .filter(({ kind }) => kind !== 'live' && kind !== 'vod' && kind !== 'file')
     .map(({ id, name }): Bus => ({ id, name, layout: 'stereo', pair: 0 }));
-  return new Compiler(setup, only === 'tracks' ? tracks : [...ears, ...tracks], { scene }).compile();
+  return new Compiler(setup, only === 'tracks' ? tracks : [...ears, ...tracks], {
+    scene,
+    silenced,
+  }).compile();
 }
 
 function busesOf(track: Track): Bus[] {
@@ -81,6 +94,7 @@ interface Operation {
 
 class Compiler {
   private readonly setup: Setup;
+  private readonly silenced: ReadonlySet<string>;
   private readonly buses: Bus[];
   private readonly arriving: GraphEdge[][];
   private readonly graph: ReturnType<typeof graphOf>;
@@ -89,8 +103,9 @@ class Compiler {
   private readonly hums: number[] = [];
   private planes: number;
 
-  constructor(setup: Setup, buses: Bus[], options: GraphOptions) {
+  constructor(setup: Setup, buses: Bus[], options: CompileOptions) {
     this.setup = setup;
+    this.silenced = options.silenced ?? new Set();
     this.buses = buses;
     this.graph = graphOf(setup, options);
     this.arriving = this.graph.nodes.map(() => []);
@@ -130,13 +145,18 @@ class Compiler {
       .flatMap((edge) => {
         const tap = this.tapOf(edge.from);
         if (!tap) return [];
-        const gain = tap.gain * fromDb(edge.gainDb);
+        const gain = this.isSilenced(edge) ? 0 : tap.gain * fromDb(edge.gainDb);
         const alone = edge.channels?.length === 1 ? edge.channels[0] : null;
         const side = alone === null ? 0 : alone % 2 === 1 ? LEFT_ALONE : RIGHT_ALONE;
         const mono = edge.mono || alone !== null;
         return [{ from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side }];
       })
       .sort((a, b) => a.from - b.from);
+  }
+
+  private isSilenced({ from, to }: GraphEdge): boolean {
+    const { nodes } = this.graph;
+    return this.silenced.size > 0 && this.silenced.has(legKey(nodes[from].id, nodes[to].id));
   }
 
   /** A place with one plain input needs no plane: it is read where its input is. */

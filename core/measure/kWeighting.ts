@@ -75,6 +75,45 @@ export class KWeightedPower {
   }
 }
 
+/** K-weights one channel into another plane; the filter state lives as long as the object. */
+export class KWeighting {
+  private readonly shelf: Biquad;
+  private readonly highPass: Biquad;
+  private readonly state = new Float64Array(4);
+
+  constructor(sampleRate: number) {
+    [this.shelf, this.highPass] = kWeightingFor(sampleRate);
+  }
+
+  /** Weights `frames` samples from `start` on into the beginning of `out`; returns the sum of their squares. */
+  process(samples: Float32Array, start: number, frames: number, out: Float32Array): number {
+    const { b0, b1, b2, a1, a2 } = this.shelf;
+    const { a1: c1, a2: c2 } = this.highPass;
+    const state = this.state;
+    let s1 = state[0];
+    let s2 = state[1];
+    let h1 = state[2];
+    let h2 = state[3];
+    let power = 0;
+    for (let i = 0; i < frames; i++) {
+      const x = samples[start + i];
+      const y = b0 * x + s1;
+      s1 = b1 * x - a1 * y + s2;
+      s2 = b2 * x - a2 * y;
+      const z = y + h1;
+      h1 = h2 - 2 * y - c1 * z;
+      h2 = y - c2 * z;
+      out[i] = z;
+      power += z * z;
+    }
+    state[0] = flushed(s1);
+    state[1] = flushed(s2);
+    state[2] = flushed(h1);
+    state[3] = flushed(h2);
+    return power;
+  }
+}
+
 /** Keeps a decaying filter out of the slow subnormal range. */
 function flushed(value: number): number {
   return Math.abs(value) < 1e-30 ? 0 : value;

@@ -1,5 +1,7 @@
 import { KWeightedPower } from './kWeighting.ts';
 
+const { max } = Math;
+
 /** What a loudness meter found. Silence (nothing above the absolute gate) gives null. */
 export interface Loudness {
   integratedLufs: number | null;
@@ -13,7 +15,8 @@ const STEP_S = 0.01;
 const STEPS_A_BLOCK = 10;
 const MOMENTARY_STEPS = 40;
 const SHORT_TERM_STEPS = 300;
-const ABSOLUTE_GATE_LUFS = -70;
+/** −70 LUFS, as a power. */
+const ABSOLUTE_GATE_POWER = 10 ** ((-70 + 0.691) / 10);
 
 /**
  * Measures gated loudness as sound passes by: ITU-R BS.1770-5 Annex 1 (integrated, momentary, short-term) and EBU
@@ -135,22 +138,18 @@ export function toLufs(power: number): number {
 
 /** Two-stage gating over the powers of 400 ms blocks. Source: ITU-R BS.1770-5 Annex 1, equations 5 to 7. */
 export function gatedLoudness(powers: Float64Array): number | null {
-  const loud = powers.filter((power) => toLufs(power) > ABSOLUTE_GATE_LUFS);
-  if (loud.length === 0) return null;
-  const relativeGate = toLufs(mean(loud)) - 10;
-  return finiteOrNull(toLufs(mean(loud.filter((power) => toLufs(power) > relativeGate))));
+  const above = meanAbove(powers, ABSOLUTE_GATE_POWER);
+  if (above === 0) return null;
+  return finiteOrNull(toLufs(meanAbove(powers, max(ABSOLUTE_GATE_POWER, above / 10))));
 }
 
 /** The spread from the 10th to the 95th percentile of gated short-term loudness. Source: EBU Tech 3342. */
 export function loudnessRange(powers: Float64Array): number | null {
-  const loud = powers.filter((power) => toLufs(power) > ABSOLUTE_GATE_LUFS);
-  if (loud.length === 0) return null;
-  const relativeGate = toLufs(mean(loud)) - 20;
-  const levels = Float64Array.from(
-    loud.filter((power) => toLufs(power) > relativeGate),
-    toLufs,
-  ).sort();
-  const percentile = (share: number) => levels[Math.round((levels.length - 1) * share)];
+  const above = meanAbove(powers, ABSOLUTE_GATE_POWER);
+  if (above === 0) return null;
+  const gate = max(ABSOLUTE_GATE_POWER, above / 100);
+  const loud = powers.filter((power) => power > gate).sort();
+  const percentile = (share: number) => toLufs(loud[Math.round((loud.length - 1) * share)]);
   return percentile(0.95) - percentile(0.1);
 }
 
@@ -162,8 +161,16 @@ function highest(values: Float64Array): number {
   return values.reduce((top, value) => Math.max(top, value), 0);
 }
 
-function mean(values: Float64Array): number {
-  return values.reduce((sum, value) => sum + value, 0) / values.length;
+/** The mean of the values above a gate; 0 when there is none. */
+function meanAbove(values: Float64Array, gate: number): number {
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < values.length; i++) {
+    if (values[i] <= gate) continue;
+    sum += values[i];
+    count += 1;
+  }
+  return count > 0 ? sum / count : 0;
 }
 
 function finiteOrNull(value: number): number | null {

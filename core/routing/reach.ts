@@ -1,6 +1,6 @@
 import { foldOf } from '../setup/channels.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { toDb } from '../signal/decibel.ts';
+import { fromDb, toDb } from '../signal/decibel.ts';
 import { gainThrough } from '../signal/foldDown.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
 import { FRAMES_PER_MS, type Graph, type GraphEdge, type GraphOptions, graphOf } from './graph.ts';
@@ -29,6 +29,13 @@ export interface RouteCard {
   delayMs: number;
 }
 
+/** A path, without what lies on it: a factor, a delay, and whether both sides are folded into one. */
+export interface Way {
+  gain: number;
+  delayFrames: number;
+  mono: boolean;
+}
+
 /** What two or more copies of one sound do to each other. */
 export interface Doubling {
   /** How much louder than the loudest copy alone (dB). */
@@ -53,6 +60,8 @@ export interface Arrival {
   readonly links: GraphEdge[];
   /** The channels that it stands on, where a multichannel track is what feeds the destination. */
   readonly channels: number[];
+  /** Each path, as far as the engine is concerned. */
+  readonly ways: Way[];
   /** Each path, written when asked for. */
   readonly paths: RouteCard[];
   /** The places of every path, by id, in the order in which they are passed. */
@@ -236,6 +245,14 @@ class ArrivalOf implements Arrival {
       for (let one: Path | null = path; one; one = one.before)
         if (one.edge.link && !edges.includes(one.edge)) edges.push(one.edge);
     return edges;
+  }
+
+  get ways(): Way[] {
+    return this.found.map((path) => ({
+      gain: fromDb(path.gainDb),
+      delayFrames: path.delayFrames,
+      mono: edgesOf(path).some(({ mono, channels }) => mono || channels?.length === 1),
+    }));
   }
 
   get channels(): number[] {

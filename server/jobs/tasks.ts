@@ -1,6 +1,9 @@
+import type { Covariances } from '../../core/measure/covariance.ts';
+import { measureCovariances, type SoundFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
+import { writeStemFile } from '../media/stemFile.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
 export type OnShare = (share: number) => void;
@@ -13,6 +16,10 @@ export interface Tasks {
   render: { input: Omit<RenderRequest, 'onProgress'>; output: number };
   /** Measures tracks of a take, and looks in them for every source that has a file. */
   measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
+  /** Unpacks a recording into raw frames. */
+  unpack: { input: { mediaFile: string; path: string }; output: void };
+  /** Measures how recordings go together. */
+  covariances: { input: { sounds: SoundFile[] }; output: Covariances };
 }
 
 /** Runs a task in this thread. */
@@ -34,4 +41,6 @@ const TASKS: {
   inspect: ({ path, allowCut }) => inspectMedia(path, { allowCut }),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
+  unpack: ({ mediaFile, path }, onProgress) => writeStemFile(mediaFile, path, onProgress),
+  covariances: ({ sounds }, onProgress) => measureCovariances(sounds, onProgress),
 };

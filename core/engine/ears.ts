@@ -1,0 +1,74 @@
+import { destinationsOf } from '../routing/destinations.ts';
+import { heardFoldOf } from '../setup/channels.ts';
+import type { Setup } from '../setup/schema.ts';
+import { type CompileOptions, compile, type Schedule } from './compile.ts';
+
+/** How two channels of a bus reach the two sides of an ear: left to left, right to left, left to right, right to right. */
+export type EarWeights = [ll: number, rl: number, lr: number, rr: number];
+
+/** Somebody who listens: a destination, as the buses that make it up. */
+export interface Ear {
+  id: string;
+  name: string;
+  parts: { bus: number; weights: EarWeights }[];
+}
+
+/** A setup made flat for rehearsing: the schedule of everything, and who can be listened to. */
+export interface Rehearsable {
+  schedule: Schedule;
+  ears: Ear[];
+}
+
+const AS_IT_IS: EarWeights = [1, 0, 0, 1];
+
+/** Compiles a setup with everybody in it. Destinations that nothing feeds have no ear. */
+export function compileEars(setup: Setup, options: CompileOptions = {}): Rehearsable {
+  const schedule = compile(setup, { ...options, only: 'everything' });
+  const ears = destinationsOf(setup).flatMap(({ id, name, feedId, track }): Ear[] => {
+    const fold = track && heardFoldOf(setup, track);
+    const parts = schedule.buses.flatMap((bus, index): Ear['parts'] => {
+      if (bus.id !== feedId) return [];
+      if (!fold) return [{ bus: index, weights: AS_IT_IS }];
+      const [first, second] = [2 * bus.pair, 2 * bus.pair + 1];
+      const weight = (side: number[], channel: number) => side[channel] ?? 0;
+      return [
+        {
+          bus: index,
+          weights: [
+            weight(fold.left, first),
+            weight(fold.left, second),
+            weight(fold.right, first),
+            weight(fold.right, second),
+          ],
+        },
+      ];
+    });
+    return parts.length > 0 ? [{ id, name, parts }] : [];
+  });
+  return { schedule, ears };
+}
+
+/** Tells whether two schedules differ in nothing but gains, so that a mixer can go from one to the other while it plays. */
+export function differInGainsOnly(a: Schedule, b: Schedule): boolean {
+  return (
+    a.planes === b.planes &&
+    equal(a.sourceIds, b.sourceIds) &&
+    equal(
+      a.buses.map(({ id, layout, pair }) => `${id} ${layout} ${pair}`),
+      b.buses.map(({ id, layout, pair }) => `${id} ${layout} ${pair}`),
+    ) &&
+    equal(a.operationFrom, b.operationFrom) &&
+    equal(a.operationTo, b.operationTo) &&
+    equal(a.operationDelay, b.operationDelay) &&
+    equal(a.operationMono, b.operationMono) &&
+    equal(a.operationSide, b.operationSide) &&
+    equal(a.operationDrift, b.operationDrift) &&
+    equal(a.hums, b.hums)
+  );
+}
+
+function equal<T>(a: ArrayLike<T>, b: ArrayLike<T>): boolean {
+  if (a.length !== b.length) return false;
+  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+  return true;
+}

@@ -1,0 +1,284 @@
+import { LiveMeter } from '../measure/liveMeter.ts';
+import type { Ear, Rehearsable } from './ears.ts';
+import { Mixer } from './mixer.ts';
+import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
+
+const { abs, ceil, max, min } = Math;
+
+/** Going from one arrangement, or one ear, to another takes four blocks (10.7 ms). */
+const FADE_BLOCKS = 4;
+/** A new arrangement runs unheard until its delays are filled, but no longer than this (96 ms). */
+const MAX_WARM_BLOCKS = 36;
+
+/** Where things stand in {@link RehearsalEngine.report}. */
+export const REPORT = { frame: 0, starved: 1, ended: 2, ears: 3, perEar: 3 } as const;
+
+/** How many figures a report has. */
+export function reportLength(ears: number, sources: number): number {
+  return REPORT.ears + REPORT.perEar * ears + sources;
+}
+
+/** An arrangement that plays: a mixer and what comes out of it for every ear. */
+interface Arrangement {
+  rehearsable: Rehearsable;
+  mixer: Mixer;
+  outputs: Stereo[];
+  /** The planes of every ear, into which its buses are copied or folded. */
+  heard: Stereo[];
+}
+
+/**
+ * Plays a setup block by block: stems are fed ahead of time, everything is mixed for everybody, one ear is listened to, and
+ * all are metered. `process` allocates nothing. Who is listened to changes nothing in any mix.
+ */
+export class RehearsalEngine {
+  /** Position, how often sound was late, then for each ear momentary and short-term LUFS and peak, then each source's peak. */
+  readonly report: Float64Array;
+  private readonly ringFrames: number;
+  private readonly rings: Stereo[];
+  private readonly fedUntil: Float64Array;
+  private readonly hasStem: Uint8Array;
+  private readonly inputs: Stereo[];
+  private readonly silent: Uint8Array;
+  private readonly meters: LiveMeter[];
+  private current: Arrangement;
+  private next: Arrangement | null = null;
+  private warmBlocks = 0;
+  private fadeBlocks = 0;
+  private ear = 0;
+  private lastEar = 0;
+  private earFade = 0;
+  private blocks = 0;
+  private frame = 0;
+  private endFrame: number;
+  playing = false;
+
+  /**
+   * @param stems which sources have one
+   * @param endFrame where it ends by itself
+   * @param report to write to, {@link reportLength} long; shared with whoever reads it
+   */
+  constructor(
+    rehearsable: Rehearsable,
+    stems: boolean[],
+    { ringFrames, endFrame, report }: { ringFrames: number; endFrame: number; report?: Float64Array },
+  ) {
+    const sources = rehearsable.schedule.sourceIds.length;
+    this.ringFrames = ceil(ringFrames / BLOCK_FRAMES) * BLOCK_FRAMES;
+    this.endFrame = endFrame;
+    this.hasStem = Uint8Array.from(stems, (one) => (one ? 1 : 0));
+    this.rings = stems.map((one) => newStereo(one ? this.ringFrames : 0));
+    this.fedUntil = new Float64Array(sources);
+    this.inputs = stems.map(() => newStereo(BLOCK_FRAMES));
+    this.silent = new Uint8Array(sources);
+    this.meters = rehearsable.ears.map(() => new LiveMeter(SAMPLE_RATE));
+    this.report = report ?? new Float64Array(reportLength(rehearsable.ears.length, sources));
+    this.current = arrange(rehearsable);
+  }
+
+  /** The planes of an ear, as the last block left them. */
+  heard(ear: number): Stereo {
+    return this.current.heard[ear];
+  }
+
+  /** Puts a stretch of a source's stem in; `at` is its place on the time line (frames). */
+  feed(source: number, at: number, left: Float32Array, right: Float32Array): void {
+    const [ringLeft, ringRight] = this.rings[source];
+    for (let i = 0; i < left.length; i++) {
+      const place = (at + i) % this.ringFrames;
+      ringLeft[place] = left[i];
+      ringRight[place] = right[i];
+    }
+    this.fedUntil[source] = at + left.length;
+  }
+
+  /** Goes to another place; what was fed is forgotten. */
+  seek(frame: number): void {
+    this.frame = frame;
+    this.fedUntil.fill(frame);
+    this.current = arrange((this.next ?? this.current).rehearsable);
+    this.next = null;
+    for (const meter of this.meters) meter.reset();
+    this.writeReport();
+  }
+
+  setEnd(endFrame: number): void {
+    this.endFrame = endFrame;
+  }
+
+  /** Moves gains, along short ramps; as many as the schedule has operations. */
+  setGains(gains: Float64Array): void {
+    for (const { mixer } of this.next ? [this.current, this.next] : [this.current]) {
+      const { operationGain } = mixer.schedule;
+      if (operationGain.length !== gains.length) continue;
+      for (let i = 0; i < gains.length; i++) {
+        if (operationGain[i] === gains[i]) continue;
+        operationGain[i] = gains[i];
+        mixer.moveGain(i, gains[i]);
+      }
+    }
+  }
+
+  /** Goes over to another arrangement of the same sources and ears, without a click. */
+  rearrange(rehearsable: Rehearsable): void {
+    this.next = arrange(rehearsable);
+    const latest = rehearsable.schedule.operationDelay.reduce((most, frames) => max(most, frames), 0);
+    this.warmBlocks = this.playing ? min(MAX_WARM_BLOCKS, ceil(latest / BLOCK_FRAMES)) : 0;
+    this.fadeBlocks = FADE_BLOCKS;
+  }
+
+  /** Listens to somebody else. */
+  listen(ear: number): void {
+    if (ear === this.ear || ear >= this.current.heard.length) return;
+    this.lastEar = this.ear;
+    this.ear = ear;
+    this.earFade = FADE_BLOCKS;
+  }
+
+  /** Writes the next block of what is listened to; silence while it is stopped, or while sound is late. */
+  process(left: Float32Array, right: Float32Array): void {
+    if (!this.playing || this.isEnded() || !this.load()) {
+      left.fill(0);
+      right.fill(0);
+      return;
+    }
+    if (this.next && this.fadeBlocks === 0) {
+      this.current = this.next;
+      this.next = null;
+    }
+    this.mix(this.current);
+    if (this.next) this.goOver(this.next);
+    this.write(left, right);
+    for (let ear = 0; ear < this.meters.length; ear++)
+      this.meters[ear].add(this.current.heard[ear], BLOCK_FRAMES);
+    this.frame += BLOCK_FRAMES;
+    this.blocks += 1;
+    if (this.blocks % 8 === 0) this.writeReport();
+    else this.report[REPORT.frame] = this.frame;
+  }
+
+  private isEnded(): boolean {
+    if (this.frame < this.endFrame) return false;
+    this.playing = false;
+    this.report[REPORT.ended] += 1;
+    return true;
+  }
+
+  /** Takes the next block out of the rings; false when one of them is behind. */
+  private load(): boolean {
+    for (let source = 0; source < this.rings.length; source++) {
+      if (this.hasStem[source] && this.fedUntil[source] < this.frame + BLOCK_FRAMES) {
+        this.report[REPORT.starved] += 1;
+        return false;
+      }
+    }
+    const place = this.frame % this.ringFrames;
+    const firstSource = REPORT.ears + REPORT.perEar * this.meters.length;
+    for (let source = 0; source < this.rings.length; source++) {
+      let peak = 0;
+      if (this.hasStem[source]) {
+        for (let side = 0; side < 2; side++) {
+          const ring = this.rings[source][side];
+          const plane = this.inputs[source][side];
+          for (let i = 0; i < BLOCK_FRAMES; i++) {
+            const value = ring[place + i];
+            plane[i] = value;
+            if (abs(value) > peak) peak = abs(value);
+          }
+        }
+      }
+      this.silent[source] = peak === 0 ? 1 : 0;
+      const known = this.report[firstSource + source];
+      this.report[firstSource + source] = max(peak, known * 0.98);
+    }
+    return true;
+  }
+
+  private mix({ mixer, outputs, rehearsable, heard }: Arrangement): void {
+    mixer.process(this.inputs, this.silent, outputs, 0, BLOCK_FRAMES);
+    for (let ear = 0; ear < heard.length; ear++) {
+      const { parts } = rehearsable.ears[ear];
+      const [left, right] = heard[ear];
+      if (isPlain(rehearsable.ears[ear])) {
+        left.set(outputs[parts[0].bus][0]);
+        right.set(outputs[parts[0].bus][1]);
+        continue;
+      }
+      left.fill(0);
+      right.fill(0);
+      for (let part = 0; part < parts.length; part++) {
+        const [a, b] = outputs[parts[part].bus];
+        const [ll, rl, lr, rr] = parts[part].weights;
+        for (let i = 0; i < BLOCK_FRAMES; i++) {
+          left[i] += ll * a[i] + rl * b[i];
+          right[i] += lr * a[i] + rr * b[i];
+        }
+      }
+    }
+  }
+
+  /** Runs the coming arrangement beside the present one, and fades over to it once its delays are filled. */
+  private goOver(next: Arrangement): void {
+    this.mix(next);
+    if (this.warmBlocks > 0) {
+      this.warmBlocks -= 1;
+      return;
+    }
+    const from = 1 - this.fadeBlocks / FADE_BLOCKS;
+    const step = 1 / FADE_BLOCKS / BLOCK_FRAMES;
+    for (let ear = 0; ear < next.heard.length; ear++) {
+      for (let side = 0; side < 2; side++) {
+        const old = this.current.heard[ear][side];
+        const coming = next.heard[ear][side];
+        for (let i = 0; i < BLOCK_FRAMES; i++) old[i] += (coming[i] - old[i]) * (from + i * step);
+      }
+    }
+    this.fadeBlocks -= 1;
+  }
+
+  private write(left: Float32Array, right: Float32Array): void {
+    const [hereLeft, hereRight] = this.current.heard[this.ear];
+    if (this.earFade === 0) {
+      left.set(hereLeft);
+      right.set(hereRight);
+      return;
+    }
+    const [lastLeft, lastRight] = this.current.heard[this.lastEar];
+    const from = 1 - this.earFade / FADE_BLOCKS;
+    const step = 1 / FADE_BLOCKS / BLOCK_FRAMES;
+    for (let i = 0; i < BLOCK_FRAMES; i++) {
+      const share = from + i * step;
+      left[i] = lastLeft[i] + (hereLeft[i] - lastLeft[i]) * share;
+      right[i] = lastRight[i] + (hereRight[i] - lastRight[i]) * share;
+    }
+    this.earFade -= 1;
+  }
+
+  private writeReport(): void {
+    const { report, meters } = this;
+    report[REPORT.frame] = this.frame;
+    for (let ear = 0; ear < meters.length; ear++) {
+      const at = REPORT.ears + REPORT.perEar * ear;
+      report[at] = meters[ear].momentaryLufs;
+      report[at + 1] = meters[ear].shortTermLufs;
+      report[at + 2] = max(meters[ear].takePeak(), report[at + 2] * 0.95);
+    }
+  }
+}
+
+/** Tells whether an ear is one bus as it is. */
+function isPlain({ parts }: Ear): boolean {
+  if (parts.length !== 1) return false;
+  const [ll, rl, lr, rr] = parts[0].weights;
+  return ll === 1 && rr === 1 && rl === 0 && lr === 0;
+}
+
+function arrange(rehearsable: Rehearsable): Arrangement {
+  const schedule = {
+    ...rehearsable.schedule,
+    operationGain: Float64Array.from(rehearsable.schedule.operationGain),
+  };
+  const outputs = schedule.buses.map(() => newStereo(BLOCK_FRAMES));
+  const heard = rehearsable.ears.map(() => newStereo(BLOCK_FRAMES));
+  return { rehearsable, mixer: new Mixer(schedule, BLOCK_FRAMES), outputs, heard };
+}

@@ -1,0 +1,177 @@
+import type { Stereo } from '../engine/planes.ts';
+import { KWeighting } from './kWeighting.ts';
+import { gatedLoudness, type Loudness, loudnessRange, toLufs } from './loudness.ts';
+
+const { max, min, round } = Math;
+
+/** Covariances are kept for every tenth of a second, the step of all gated figures. */
+export const BLOCK_S = 0.1;
+const MOMENTARY_BLOCKS = 4;
+const SHORT_TERM_BLOCKS = 30;
+
+/**
+ * The K-weighted cross-covariances of some stereo sounds over each 100 ms, both sides added up. `pairs` holds one row of
+ * `blocks` values for each pair i ≤ j, in the order of {@link pairIndex}.
+ */
+export interface Covariances {
+  sounds: number;
+  blocks: number;
+  pairs: Float32Array;
+}
+
+/** The row of a pair of sounds (i ≤ j) among those of n. */
+export function pairIndex(sounds: number, i: number, j: number): number {
+  return i * sounds - (i * (i - 1)) / 2 + (j - i);
+}
+
+/**
+ * Measures the covariances of sounds as they pass by. K-weighting is linear, so that the loudness of any static mix of
+ * the sounds follows from them without a render.
+ *
+ * @example
+ * const meter = new CovarianceMeter(48_000, 2);
+ * meter.add([game, voice], 48_000);
+ * loudnessOfMix(meter.result(), [0.5, 1]);
+ */
+export class CovarianceMeter {
+  private readonly sounds: number;
+  private readonly blockFrames: number;
+  private readonly filters: [KWeighting, KWeighting][];
+  private readonly weighted: Stereo[];
+  private readonly isSilent: Uint8Array;
+  private readonly sums: Float64Array;
+  private rows: Float32Array[] = [];
+  private filled = 0;
+
+  constructor(sampleRate: number, sounds: number) {
+    this.sounds = sounds;
+    this.blockFrames = round(sampleRate * BLOCK_S);
+    this.filters = Array.from({ length: sounds }, () => [
+      new KWeighting(sampleRate),
+      new KWeighting(sampleRate),
+    ]);
+    this.weighted = Array.from({ length: sounds }, () => [
+      new Float32Array(this.blockFrames),
+      new Float32Array(this.blockFrames),
+    ]);
+    this.isSilent = new Uint8Array(sounds);
+    this.sums = new Float64Array((sounds * (sounds + 1)) / 2);
+  }
+
+  /** Takes the next `frames` frames of every sound. */
+  add(planes: Stereo[], frames: number): void {
+    for (let from = 0; from < frames; ) {
+      const count = min(frames - from, this.blockFrames - this.filled);
+      for (let sound = 0; sound < this.sounds; sound++) {
+        let power = 0;
+        for (let side = 0; side < 2; side++)
+          power += this.filters[sound][side].process(
+            planes[sound][side],
+            from,
+            count,
+            this.weighted[sound][side],
+          );
+        this.isSilent[sound] = power === 0 ? 1 : 0;
+      }
+      this.addProducts(count);
+      this.filled += count;
+      from += count;
+      if (this.filled === this.blockFrames) this.closeBlock();
+    }
+  }
+
+  /** Returns the covariances of all whole blocks so far. */
+  result(): Covariances {
+    const blocks = this.rows.length;
+    const pairs = new Float32Array(this.sums.length * blocks);
+    this.rows.forEach((row, block) => {
+      for (let pair = 0; pair < row.length; pair++) pairs[pair * blocks + block] = row[pair];
+    });
+    return { sounds: this.sounds, blocks, pairs };
+  }
+
+  private addProducts(frames: number): void {
+    let pair = 0;
+    for (let i = 0; i < this.sounds; i++) {
+      for (let j = i; j < this.sounds; j++, pair++) {
+        if (this.isSilent[i] || this.isSilent[j]) continue;
+        this.sums[pair] +=
+          dot(this.weighted[i][0], this.weighted[j][0], frames) +
+          dot(this.weighted[i][1], this.weighted[j][1], frames);
+      }
+    }
+  }
+
+  private closeBlock(): void {
+    this.rows.push(Float32Array.from(this.sums, (sum) => sum / this.blockFrames));
+    this.sums.fill(0);
+    this.filled = 0;
+  }
+}
+
+function dot(a: Float32Array, b: Float32Array, frames: number): number {
+  let sum = 0;
+  for (let frame = 0; frame < frames; frame++) sum += a[frame] * b[frame];
+  return sum;
+}
+
+/**
+ * Returns the K-weighted power of a mix for each 100 ms: e(t) = gᵀ C(t) g.
+ * @param gains a factor for each sound
+ */
+export function powersOfMix({ sounds, blocks, pairs }: Covariances, gains: ArrayLike<number>): Float64Array {
+  const powers = new Float64Array(blocks);
+  for (let i = 0; i < sounds; i++) {
+    if (gains[i] === 0) continue;
+    for (let j = i; j < sounds; j++) {
+      if (gains[j] === 0) continue;
+      const weight = (i === j ? 1 : 2) * gains[i] * gains[j];
+      addRow(powers, pairs, pairIndex(sounds, i, j) * blocks, weight);
+    }
+  }
+  for (let block = 0; block < blocks; block++) powers[block] = max(0, powers[block]);
+  return powers;
+}
+
+function addRow(powers: Float64Array, pairs: Float32Array, row: number, weight: number): void {
+  for (let block = 0; block < powers.length; block++) powers[block] += weight * pairs[row + block];
+}
+
+/** Returns the gated figures of a mix, from its power in each 100 ms. Maxima are those of windows on the 100 ms grid. */
+export function loudnessOfPowers(powers: Float64Array): Loudness {
+  const momentary = meansOf(powers, MOMENTARY_BLOCKS);
+  const shortTerm = meansOf(powers, SHORT_TERM_BLOCKS);
+  return {
+    integratedLufs: gatedLoudness(momentary),
+    loudnessRangeLu: loudnessRange(shortTerm),
+    maxMomentaryLufs: lufsOrNull(highest(momentary)),
+    maxShortTermLufs: lufsOrNull(highest(shortTerm)),
+  };
+}
+
+/** Returns the figures of a static mix of the sounds; agrees with a render of it. */
+export function loudnessOfMix(covariances: Covariances, gains: ArrayLike<number>): Loudness {
+  return loudnessOfPowers(powersOfMix(covariances, gains));
+}
+
+/** Returns the mean power of every window of so many blocks, one for each start. */
+export function meansOf(powers: Float64Array, blocks: number): Float64Array {
+  const means = new Float64Array(max(0, powers.length - blocks + 1));
+  let sum = 0;
+  for (let i = 0; i < powers.length; i++) {
+    sum += powers[i];
+    if (i >= blocks) sum -= powers[i - blocks];
+    if (i >= blocks - 1) means[i - blocks + 1] = max(0, sum / blocks);
+  }
+  return means;
+}
+
+function highest(values: Float64Array): number {
+  let top = 0;
+  for (let i = 0; i < values.length; i++) if (values[i] > top) top = values[i];
+  return top;
+}
+
+function lufsOrNull(power: number): number | null {
+  return power > 0 ? toLufs(power) : null;
+}

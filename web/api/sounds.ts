@@ -1,0 +1,36 @@
+import { useQuery } from '@tanstack/react-query';
+import { type Sound, soundsKey } from '../../core/balance/sounds.ts';
+import type { Covariances } from '../../core/measure/covariance.ts';
+import { ApiError } from './client.ts';
+
+/** How sounds go together, measured by the server; the first time takes a while. */
+export function useCovariances(sounds: Sound[]) {
+  return useQuery({
+    queryKey: ['covariances', soundsKey(sounds)],
+    queryFn: () => fetchCovariances(sounds),
+    enabled: sounds.length > 0,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 30 * 60_000,
+  });
+}
+
+async function fetchCovariances(sounds: Sound[]): Promise<Covariances> {
+  const answer = await fetch('/api/sounds/covariances', {
+    method: 'POST',
+    headers: { 'Content-Type': 'application/json' },
+    body: JSON.stringify({
+      sounds: sounds.map(({ path, delayFrames, mono }) => ({ path, delayFrames, mono })),
+    }),
+  });
+  if (!answer.ok) {
+    const body = (await answer.json().catch(() => null)) as { error?: { message?: string } } | null;
+    throw new ApiError(
+      answer.status,
+      'unmeasured',
+      body?.error?.message ?? 'The recordings could not be measured. Try again.',
+    );
+  }
+  const bytes = await answer.arrayBuffer();
+  const [count, blocks] = new Uint32Array(bytes, 0, 2);
+  return { sounds: count, blocks, pairs: new Float32Array(bytes, 8) };
+}

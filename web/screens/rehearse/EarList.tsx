@@ -1,0 +1,125 @@
+import { clsx } from 'clsx';
+import { Ear as EarIcon } from 'lucide-react';
+import { useCallback, useRef } from 'react';
+import type { Ear } from '../../../core/engine/ears.ts';
+import { REPORT } from '../../../core/engine/rehearsal.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
+import { toDb } from '../../../core/signal/decibel.ts';
+import type { Transport } from '../../audio/transport.ts';
+import { useEveryFrame } from './useRehearsal.ts';
+
+/** The scale of a meter (LUFS). */
+const LOWEST = -48;
+const HOLD_MS = 1500;
+
+interface EarListProps {
+  setup: Setup;
+  ears: Ear[];
+  chosen: number;
+  compared: number | null;
+  transport: Transport | null;
+  onChoose: (ear: number) => void;
+}
+
+/** Whose ears: every destination with its meter; one is listened to. */
+export function EarList({ setup, ears, chosen, compared, transport, onChoose }: EarListProps) {
+  return (
+    <ul aria-label="Whose ears">
+      {ears.map((ear, index) => (
+        <li key={ear.id} className="border-b border-rule last:border-0">
+          <button
+            type="button"
+            aria-pressed={index === chosen}
+            onClick={() => onChoose(index)}
+            className={clsx(
+              'block w-full py-1.5 pr-1 pl-2 text-left hover:bg-paper',
+              index === chosen && 'border-l-[3px] border-l-water pl-[5px]',
+            )}
+          >
+            <span className="flex items-baseline gap-2 text-sm leading-tight">
+              <kbd className="w-4 text-center font-sans text-xs text-soft">{index < 9 ? index + 1 : ''}</kbd>
+              <span className={clsx('flex-1 truncate', index === chosen && 'font-semibold text-water')}>
+                {ear.name}
+              </span>
+              {index === chosen && <EarIcon size={14} aria-label="listened to" className="text-water" />}
+              {index === compared && <span className="text-xs text-heather">compared</span>}
+            </span>
+            <Meter
+              transport={transport}
+              ear={index}
+              name={ear.name}
+              targetLufs={setup.destinations.find(({ id }) => id === ear.id)?.targetLufs}
+            />
+          </button>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
+interface MeterProps {
+  transport: Transport | null;
+  ear: number;
+  name: string;
+  targetLufs: number | undefined;
+}
+
+/** Momentary loudness as water, short-term as a mark below, the held peak as a line; a bracket round the target. */
+function Meter({ transport, ear, name, targetLufs }: MeterProps) {
+  const water = useRef<HTMLSpanElement>(null);
+  const mark = useRef<HTMLSpanElement>(null);
+  const line = useRef<HTMLSpanElement>(null);
+  const figure = useRef<HTMLSpanElement>(null);
+  const held = useRef({ peak: 0, until: 0 });
+  const draw = useCallback(() => {
+    if (!transport) return;
+    const at = REPORT.ears + REPORT.perEar * ear;
+    const [momentary, shortTerm, peak] = transport.report.subarray(at, at + REPORT.perEar);
+    const now = performance.now();
+    if (peak >= held.current.peak || now > held.current.until)
+      held.current = { peak: Math.max(peak, 0), until: now + HOLD_MS };
+    if (water.current) water.current.style.width = `${placeOf(momentary)}%`;
+    if (mark.current) mark.current.style.left = `${placeOf(shortTerm)}%`;
+    if (line.current) {
+      line.current.style.left = `${placeOf(toDb(held.current.peak))}%`;
+      line.current.classList.toggle('bg-clay', held.current.peak >= 0.891);
+    }
+    if (figure.current) {
+      const text = Number.isFinite(shortTerm) ? shortTerm.toFixed(1).replace('-', '−') : '–';
+      if (figure.current.textContent !== text) figure.current.textContent = text;
+    }
+  }, [transport, ear]);
+  useEveryFrame(draw);
+  return (
+    <span className="mt-0.5 flex items-center gap-2 pl-6">
+      <span
+        role="img"
+        aria-label={`Meter of ${name}`}
+        data-meter={name}
+        className="relative block h-3 flex-1 border border-rule bg-sunk"
+      >
+        <span ref={water} className="absolute inset-y-0 left-0 bg-water-pale" style={{ width: 0 }} />
+        {targetLufs !== undefined && (
+          <span
+            className="absolute -inset-y-0.5 border-x-2 border-ink"
+            style={{ left: `${placeOf(targetLufs - 1)}%`, right: `${100 - placeOf(targetLufs + 1)}%` }}
+          />
+        )}
+        <span
+          ref={mark}
+          className="absolute -bottom-1 h-1.5 w-1 -translate-x-0.5 bg-ink"
+          style={{ left: 0 }}
+        />
+        <span ref={line} className="absolute inset-y-0 w-px bg-ink" style={{ left: 0 }} />
+      </span>
+      <span ref={figure} className="w-11 text-right text-xs text-soft">
+        –
+      </span>
+    </span>
+  );
+}
+
+function placeOf(lufs: number): number {
+  if (!Number.isFinite(lufs)) return 0;
+  return Math.max(0, Math.min(100, (100 * (lufs - LOWEST)) / -LOWEST));
+}

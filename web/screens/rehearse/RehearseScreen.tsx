@@ -1,0 +1,228 @@
+import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
+import { useCallback, useMemo, useRef, useState } from 'react';
+import { Link, useSearchParams } from 'react-router';
+import { cellEdit } from '../../../core/routing/cell.ts';
+import type { Mute } from '../../../core/routing/mutes.ts';
+import { reachOf } from '../../../core/routing/reach.ts';
+import type { Transport } from '../../audio/transport.ts';
+import { formatClock } from '../../format.ts';
+import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { useSetup } from '../../setupContext.tsx';
+import { EarList } from './EarList.tsx';
+import { Score } from './Score.tsx';
+import { useCourses, useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
+import { useRehearsalKeys } from './useRehearsalKeys.ts';
+
+/** Somebody hears what comes before a moment, too (s). */
+const LEAD_S = 2;
+
+/** Rehearse: everything sounds, heard with the ears of any destination. */
+export function RehearseScreen() {
+  const { setup, actions, path } = useSetup();
+  const [search] = useSearchParams();
+  const { query, courses, moments, endS } = useCourses(setup);
+  const [mutes, setMutes] = useState<Mute[]>([]);
+  const { transport, ears } = useTransport(setup, mutes, endS);
+  const { status, message, ear, loop } = useTransportState(transport);
+  const [row, setRow] = useState(0);
+  const [compared, setCompared] = useState<number | null>(null);
+  const jumped = useRef(false);
+  const reach = useMemo(() => reachOf(setup), [setup]);
+  const destination = ears[ear]?.id ?? '';
+  const source = setup.sources[Math.min(row, setup.sources.length - 1)];
+
+  if (transport && !jumped.current && search.has('at')) {
+    jumped.current = true;
+    const wanted = ears.findIndex(({ id }) => id === search.get('ear'));
+    if (wanted >= 0) transport.listen(wanted);
+    transport.seek(Number(search.get('at')) || 0);
+  }
+
+  const choose = (next: number) => {
+    if (!transport || next === ear || next >= ears.length) return;
+    setCompared(ear);
+    transport.listen(next);
+  };
+  const isMute = (one: string, where: string | null) =>
+    mutes.some((mute) => mute.source === one && mute.destination === where);
+  const mute = (one: string, where: string | null, on = !isMute(one, where)) =>
+    setMutes((before) => [
+      ...before.filter((other) => other.source !== one || other.destination !== where),
+      ...(on ? [{ source: one, destination: where }] : []),
+    ]);
+  const setLevel = (one: string, change: (gainDb: number) => number) =>
+    actions.edit((now) => {
+      const gainDb = reachOf(now).at(one, destination)?.gainDb ?? -20;
+      return cellEdit(now, one, destination, change(gainDb));
+    });
+  const goTo = (timeS: number) => {
+    transport?.seek(timeS);
+    void transport?.play();
+  };
+  const toggle = () => (status === 'playing' ? transport?.pause() : void transport?.play());
+  const nextMoment = () => {
+    const now = (transport?.timeS() ?? 0) + LEAD_S + 0.3;
+    const next = moments.find(({ fromS }) => fromS > now) ?? moments[0];
+    if (next) goTo(Math.max(0, next.fromS - LEAD_S));
+  };
+  const loopHere = () => {
+    if (!transport) return;
+    if (loop) return transport.setLoop(null);
+    const now = transport.timeS();
+    const here = moments.find(({ fromS, untilS }) => now >= fromS - LEAD_S - 0.5 && now <= untilS + 1);
+    const fromS = Math.max(0, here ? here.fromS - LEAD_S : now - 2);
+    transport.setLoop({ fromS, untilS: Math.min(endS, here ? here.untilS + 1 : fromS + 6) });
+  };
+  useRehearsalKeys({
+    toggle,
+    choose,
+    compare: () => compared !== null && choose(compared),
+    moveRow: (by) => setRow((at) => Math.max(0, Math.min(setup.sources.length - 1, at + by))),
+    jump: (byS) => transport?.seek(transport.timeS() + byS),
+    nudge: (byDb) => source && setLevel(source.id, (gainDb) => gainDb + byDb),
+    mute: (everywhere) => source && mute(source.id, everywhere ? null : destination),
+    hold: (on) => source && mute(source.id, destination, on),
+    nextMoment,
+    loop: loopHere,
+  });
+
+  if (!setup.sources.some(({ media }) => media)) {
+    return (
+      <Blank title="There is nothing to rehearse with yet">
+        <p>Give at least one source a recording: a minute of the game, of your voice, of the music.</p>
+        <Link to={`${path}/sources`} className="text-water underline">
+          To Sources
+        </Link>
+      </Blank>
+    );
+  }
+  if (query.isError) {
+    return (
+      <Blank title="The recordings cannot be rehearsed">
+        <p>{query.error.message}</p>
+        <Button onClick={() => query.refetch()}>Try again</Button>
+      </Blank>
+    );
+  }
+  if (query.isPending || !transport) {
+    return (
+      <Blank title="Reading the recordings …">
+        <p className="text-soft">Every recording is unpacked and measured once; the next time is quick.</p>
+      </Blank>
+    );
+  }
+  return (
+    <div className="grid h-full grid-cols-[minmax(0,1fr)_19rem]">
+      <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
+        <ScreenTitle title="Rehearse">
+          Everything sounds at once. Choose whose ears to use; what others get does not change by it.
+        </ScreenTitle>
+        <div className="flex flex-wrap items-center gap-2">
+          <Button weight="main" onClick={toggle} className="min-w-24 justify-center">
+            {status === 'playing' ? <Pause size={15} /> : <Play size={15} />}
+            {status === 'playing' ? 'Pause' : status === 'loading' ? 'Opening …' : 'Play'}
+          </Button>
+          <Clock transport={transport} endS={endS} />
+          <Button onClick={nextMoment} disabled={moments.length === 0}>
+            <SkipForward size={15} /> Next moment
+          </Button>
+          <Button onClick={loopHere} aria-pressed={loop !== null}>
+            {loop ? <X size={15} /> : <Repeat size={15} />}
+            {loop ? `End the loop ${formatClock(loop.fromS)}–${formatClock(loop.untilS)}` : 'Loop here'}
+          </Button>
+          {mutes.length > 0 && <Button onClick={() => setMutes([])}>Unmute all ({mutes.length})</Button>}
+          {message && (
+            <span role="alert" className="text-sm text-clay">
+              {message}
+            </span>
+          )}
+        </div>
+        <Score
+          setup={setup}
+          reach={reach}
+          courses={courses}
+          moments={moments}
+          endS={endS}
+          transport={transport}
+          loop={loop}
+          row={row}
+          ear={{ id: destination, name: ears[ear]?.name ?? '' }}
+          isMute={isMute}
+          onRow={setRow}
+          onMute={mute}
+          onLevel={(one, gainDb) => setLevel(one, () => gainDb)}
+          onSeek={(timeS) => transport.seek(timeS)}
+          onLoop={(fromS, untilS) => transport.setLoop({ fromS, untilS })}
+        />
+        {moments.length > 0 && (
+          <section aria-label="Moments" className="flex flex-wrap gap-1.5">
+            {moments.map(({ fromS, text }) => (
+              <Button key={`${fromS} ${text}`} onClick={() => goTo(Math.max(0, fromS - LEAD_S))}>
+                <span className="text-soft">{formatClock(fromS)}</span> {text}
+              </Button>
+            ))}
+          </section>
+        )}
+        <KeyLegend />
+      </div>
+      <aside className="min-h-0 overflow-auto border-l border-rule bg-sheet px-3 py-3">
+        <h2 className="pl-2 font-title text-lg">Whose ears</h2>
+        <EarList
+          setup={setup}
+          ears={ears}
+          chosen={ear}
+          compared={compared}
+          transport={transport}
+          onChoose={choose}
+        />
+        <p className="pt-2 pl-2 text-xs text-soft">
+          Water: loudness now (LUFS). Mark below and figure: of the last 3 s. Line: highest peak. Bracket: the
+          target.
+        </p>
+      </aside>
+    </div>
+  );
+}
+
+/** Where it is, and how long it all is. */
+function Clock({ transport, endS }: { transport: Transport; endS: number }) {
+  const text = useRef<HTMLSpanElement>(null);
+  const draw = useCallback(() => {
+    const now = formatClock(Math.floor(transport.timeS()));
+    if (text.current && text.current.textContent !== now) text.current.textContent = now;
+  }, [transport]);
+  useEveryFrame(draw);
+  return (
+    <span className="w-24 text-center">
+      <span ref={text} data-testid="clock">
+        0:00
+      </span>{' '}
+      <span className="text-soft">of {formatClock(endS)}</span>
+    </span>
+  );
+}
+
+function KeyLegend() {
+  const keys = [
+    ['space', 'play, pause'],
+    ['1 … 9', 'ears'],
+    ['C', 'compare with the last'],
+    ['↑ ↓', 'source'],
+    ['+ −', 'level in these ears'],
+    ['M', 'mute here'],
+    ['Shift M', 'mute everywhere'],
+    ['H', 'mute while held'],
+    ['← →', '5 s'],
+    ['N', 'next moment'],
+    ['L', 'loop'],
+  ];
+  return (
+    <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
+      {keys.map(([key, what]) => (
+        <span key={key}>
+          <kbd className="border border-rule bg-sheet px-1 font-sans text-ink">{key}</kbd> {what}
+        </span>
+      ))}
+    </p>
+  );
+}
