@@ -1,0 +1,203 @@
+import { readdirSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { expect, type Page, test } from '@playwright/test';
+import { regattaMadeRight } from '../core/demo/setups.ts';
+import { compileEars } from '../core/engine/ears.ts';
+import type { Stereo } from '../core/engine/planes.ts';
+import { Renderer } from '../core/engine/renderer.ts';
+import type { Setup } from '../core/setup/schema.ts';
+
+const SECONDS = 6;
+const FRAMES = SECONDS * 48_000;
+
+async function openRehearsal(page: Page, from = 'regatta-made-right'): Promise<{ id: string; setup: Setup }> {
+  const answer = await page.request.post('/api/setups', { data: { from } });
+  const stored = (await answer.json()) as { id: string; setup: Setup };
+  await page.goto(`/setups/${stored.id}/rehearse`);
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible({ timeout: 60_000 });
+  return stored;
+}
+
+/** The short-term figure beside a meter (LUFS), or null while there is none. */
+async function figureOf(page: Page, name: string): Promise<number | null> {
+  const text = await page.locator(`[data-meter="${name}"]`).locator('..').innerText();
+  return text.trim() === '–' ? null : Number(text.trim().replace('−', '-'));
+}
+
+test('everything sounds, heard with any ears; mutes act on one destination alone', async ({ page }) => {
+  await openRehearsal(page);
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
+  await expect.poll(() => figureOf(page, 'Live'), { timeout: 20_000 }).toBeGreaterThan(-30);
+  await expect.poll(() => page.getByTestId('clock').innerText()).not.toBe('0:00');
+  await page.keyboard.press('3');
+  await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible();
+  await page.keyboard.press('c');
+  await expect(page.getByRole('button', { name: /Own headphones/, pressed: true })).toBeVisible();
+
+  const records = page.getByRole('button', { name: 'Mute Reedbox everywhere' });
+  await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeGreaterThan(-30);
+  await records.click();
+  await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeNull();
+  await records.click();
+  await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeGreaterThan(-30);
+  await page.getByRole('button', { name: 'Mute Reedbox here' }).click();
+  await expect(page.getByRole('button', { name: 'Mute Reedbox here', pressed: true })).toBeVisible();
+  await page.waitForTimeout(3500);
+  expect(await figureOf(page, 'Records')).toBeGreaterThan(-30);
+  await page.getByRole('button', { name: 'Unmute all (1)' }).click();
+});
+
+test('a level that is changed by key while it plays is an edit like any other', async ({ page }) => {
+  const { id } = await openRehearsal(page);
+  await page.keyboard.press('3');
+  await page.keyboard.press('ArrowDown');
+  for (let press = 0; press < 3; press++) await page.keyboard.press('-');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−13.0');
+  await expect
+    .poll(async () => {
+      const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+      return setup.sends.find(({ pickup, to }) => pickup === 'game.pickup' && to === 'live-mix')?.gainDb;
+    })
+    .toBe(-13);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−12.0');
+});
+
+test('it goes to the moment where the alert sounds, and repeats a passage', async ({ page }) => {
+  await openRehearsal(page);
+  await page
+    .getByRole('button', { name: /Bellbuoy over Narrator/ })
+    .first()
+    .click();
+  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
+  await expect.poll(() => page.getByTestId('clock').innerText()).toMatch(/0:3[4-9]/);
+  await page.keyboard.press('l');
+  const end = page.getByRole('button', { name: /End the loop/ });
+  await expect(end).toBeVisible();
+  const clock = async () => Number((await page.getByTestId('clock').innerText()).split(':')[1]);
+  const seen: number[] = [];
+  for (let look = 0; look < 30; look++) {
+    seen.push(await clock());
+    await page.waitForTimeout(300);
+  }
+  expect(Math.max(...seen)).toBeLessThan(45);
+  expect(seen.some((time, i) => i > 0 && time < seen[i - 1])).toBe(true);
+  await end.click();
+});
+
+test('what the audio thread of the browser makes is, sample for sample, what a render makes', async ({
+  page,
+}) => {
+  const { setup } = await openRehearsal(page);
+  const assets = readdirSync(fileURLToPath(new URL('../dist/web/assets', import.meta.url)));
+  const url = `/assets/${assets.find((name) => name.startsWith('rehearsalProcessor-'))}`;
+  const stems = await Promise.all(setup.sources.map((source) => readStem(page, source.media?.path ?? '')));
+  const rehearsable = compileEars(regattaMadeRight());
+  const renderer = new Renderer(rehearsable.schedule, FRAMES);
+  renderer.render(stems, FRAMES);
+  for (const id of ['headphones', 'live', 'voice']) {
+    const ear = rehearsable.ears.findIndex((one) => one.id === id);
+    const [left, right] = await page.evaluate(playOffline, {
+      url,
+      ear,
+      seconds: SECONDS,
+      paths: setup.sources.map(({ media }) => media?.path ?? ''),
+      ears: rehearsable.ears,
+      schedule: Object.fromEntries(
+        Object.entries(rehearsable.schedule).map(([key, value]) => [
+          key,
+          ArrayBuffer.isView(value)
+            ? { kind: value.constructor.name, values: [...(value as Int32Array)] }
+            : value,
+        ]),
+      ),
+    });
+    const expected = renderer.outputs[rehearsable.ears[ear].parts[0].bus];
+    expect(peakOf(Float32Array.from(left))).toBeGreaterThan(0.01);
+    expect(differences(left, expected[0])).toBe(0);
+    expect(differences(right, expected[1])).toBe(0);
+  }
+});
+
+/** How many samples differ, after the ear has been gone over to. */
+function differences(heard: number[], rendered: Float32Array): number {
+  let count = 0;
+  for (let i = 512; i < FRAMES; i++) if (Math.fround(heard[i]) !== rendered[i]) count += 1;
+  return count;
+}
+
+function peakOf(samples: Float32Array): number {
+  return samples.reduce((top, value) => Math.max(top, Math.abs(value)), 0);
+}
+
+async function readStem(page: Page, path: string): Promise<Stereo> {
+  const answer = await page.request.get(`/api/sounds/stem?${new URLSearchParams({ path })}`, {
+    headers: { Range: `bytes=0-${FRAMES * 8 - 1}` },
+  });
+  const body = await answer.body();
+  const packed = new Float32Array(body.buffer.slice(body.byteOffset, body.byteOffset + body.length));
+  const planes: Stereo = [new Float32Array(FRAMES), new Float32Array(FRAMES)];
+  for (let i = 0; i < packed.length / 2; i++) {
+    planes[0][i] = packed[2 * i];
+    planes[1][i] = packed[2 * i + 1];
+  }
+  return planes;
+}
+
+interface OfflinePlay {
+  url: string;
+  ear: number;
+  seconds: number;
+  paths: string[];
+  ears: unknown[];
+  schedule: Record<string, unknown>;
+}
+
+/** Runs in the page: plays through the worklet faster than real time, and gives back both sides. */
+async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
+  const kinds: Record<string, { from(values: number[]): ArrayBufferView }> = {
+    Int32Array,
+    Float64Array,
+    Uint8Array,
+  };
+  const schedule = Object.fromEntries(
+    Object.entries(play.schedule).map(([key, value]) => {
+      const typed = value as { kind?: string; values: number[] };
+      return [key, typed?.kind ? kinds[typed.kind].from(typed.values) : value];
+    }),
+  );
+  const frames = play.seconds * 48_000;
+  const context = new OfflineAudioContext(2, frames, 48_000);
+  await context.audioWorklet.addModule(play.url);
+  const sources = play.paths.length;
+  const node = new AudioWorkletNode(context, 'northfen-rehearsal', {
+    numberOfInputs: 0,
+    outputChannelCount: [2],
+    processorOptions: {
+      rehearsable: { schedule, ears: play.ears },
+      stems: play.paths.map(() => true),
+      ringFrames: frames,
+      endFrame: frames,
+      report: new SharedArrayBuffer(8 * (3 + 3 * play.ears.length + sources)),
+    },
+  });
+  node.connect(context.destination);
+  for (const [source, path] of play.paths.entries()) {
+    const answer = await fetch(`/api/sounds/stem?${new URLSearchParams({ path })}`, {
+      headers: { Range: `bytes=0-${frames * 8 - 1}` },
+    });
+    const packed = new Float32Array(await answer.arrayBuffer());
+    const [left, right] = [new Float32Array(frames), new Float32Array(frames)];
+    for (let i = 0; i < packed.length / 2; i++) {
+      left[i] = packed[2 * i];
+      right[i] = packed[2 * i + 1];
+    }
+    node.port.postMessage({ do: 'feed', source, at: 0, left, right, epoch: 0 });
+  }
+  node.port.postMessage({ do: 'listen', ear: play.ear });
+  node.port.postMessage({ do: 'play' });
+  await new Promise((resolve) => setTimeout(resolve, 1500));
+  const rendered = await context.startRendering();
+  return [Array.from(rendered.getChannelData(0)), Array.from(rendered.getChannelData(1))];
+}
