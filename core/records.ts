@@ -1,4 +1,5 @@
 // What the server keeps and the interface shows, as it goes between them.
+import type { Loudness } from './measure/loudness.ts';
 import type { ProofLine } from './measure/proof.ts';
 import type { Setup } from './setup/schema.ts';
 
@@ -53,14 +54,16 @@ export interface TakeSummary {
   createdAt: string;
 }
 
-export interface TrackMeasures {
+export interface TrackMeasures extends Loudness {
   trackId: string;
-  integratedLufs: number | null;
-  loudnessRangeLu: number | null;
-  maxMomentaryLufs: number | null;
-  maxShortTermLufs: number | null;
   truePeakDbtp: number | null;
   outline: number[];
+}
+
+/** What was measured of what one destination hears. */
+export interface EarMeasures extends Loudness {
+  destinationId: string;
+  truePeakDbtp: number | null;
 }
 
 export interface Take extends TakeSummary {

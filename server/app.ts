@@ -6,7 +6,7 @@ import { answerError } from './errors.ts';
 import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { mediaRoutes } from './routes/media.ts';
-import { renderRoutes, setupRenderRoutes } from './routes/renders.ts';
+import { earRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
 import { soundRoutes } from './routes/sounds.ts';
@@ -30,6 +30,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   });
   app.get('/api/events', (request, response) => context.events.connect(request, response));
   app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
+  app.use('/api/setups/:setupId/ears', earRoutes(context));
   app.use('/api/setups/:setupId/room', roomRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));

@@ -1,5 +1,6 @@
 import { createBrowserRouter, Navigate } from 'react-router';
 import { SetupFrame } from './SetupFrame.tsx';
+import { BalanceScreen } from './screens/balance/BalanceScreen.tsx';
 import { ComingScreen } from './screens/coming/ComingScreen.tsx';
 import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
 import { PlanScreen } from './screens/plan/PlanScreen.tsx';
@@ -16,6 +17,7 @@ const SCREENS: Record<string, React.ReactElement> = {
   sources: <SourcesScreen />,
   wiring: <WiringScreen />,
   reach: <ReachScreen />,
+  balance: <BalanceScreen />,
   rehearse: <RehearseScreen />,
   takes: <TakesScreen />,
 };

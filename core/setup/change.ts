@@ -2,7 +2,19 @@ import { NAMED_LISTS } from './ids.ts';
 import type { Setup } from './schema.ts';
 
 type Part = Exclude<keyof Setup, 'format' | 'version'>;
-const PARTS: Part[] = ['name', 'recorder', ...NAMED_LISTS, 'sends', 'intent', 'ticks'];
+const PARTS = [
+  'name',
+  'recorder',
+  ...NAMED_LISTS,
+  'sends',
+  'intent',
+  'balance',
+  'ticks',
+] as const satisfies Part[];
+/** Fails to compile when a part of the setup is missing above: its edits could not be stored. */
+type Missing = Exclude<Part, (typeof PARTS)[number]>;
+const _complete: [Missing] extends [never] ? true : Missing = true;
+void _complete;
 
 /**
  * What an edit did, as data: for each part of the setup that it touched, that part before and after. A change can

@@ -4,6 +4,7 @@ import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
 import {
+  BalanceAimSchema,
   DestinationSchema,
   GainDbSchema,
   IdSchema,
@@ -76,6 +77,11 @@ const simpleEdits = [
     gainDb: GainDbSchema.nullable(),
   }),
   z.strictObject({
+    edit: z.literal('setAim'),
+    destination: IdSchema,
+    values: BalanceAimSchema.omit({ destination: true }),
+  }),
+  z.strictObject({
     edit: z.literal('tickStep'),
     step: z.string().max(140),
     text: z.string().max(2000).nullable().describe('What the step says; null takes the tick back.'),
@@ -132,6 +138,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return setSend(setup, edit);
     case 'setWish':
       return setWish(setup, edit);
+    case 'setAim':
+      return setAim(setup, edit);
     case 'tickStep':
       return { ...setup, ticks: ticked(setup.ticks, edit) };
   }
@@ -159,6 +167,8 @@ export function describeEdit(edit: Edit, setup: Setup): string {
     case 'removeSource':
     case 'removeTrack':
       return `remove ${name(edit.id)}`;
+    case 'setAim':
+      return `change what balancing aims for at ${name(edit.destination)}`;
     case 'tickStep':
       return edit.text === null ? 'take a tick back' : 'tick a step of the set-up sheet';
     case 'moveSource':
@@ -246,6 +256,7 @@ function removeTrack(setup: Setup, id: string): Setup {
     tracks: setup.tracks.filter((track) => track.id !== id),
     sends: setup.sends.filter((send) => send.to !== id),
     intent: setup.intent.filter((wish) => wish.destination !== id),
+    ...(setup.balance && { balance: setup.balance.filter((aim) => aim.destination !== id) }),
   };
 }
 
@@ -269,6 +280,14 @@ function setWish(setup: Setup, { source, destination, gainDb }: Of<'setWish'>): 
     ...setup,
     intent: replaced(setup.intent, isIt, gainDb === null ? null : { source, destination, gainDb }),
   };
+}
+
+function setAim(setup: Setup, { destination, values }: Of<'setAim'>): Setup {
+  find([...setup.tracks, ...setup.destinations], 'track or destination', destination);
+  const aims = setup.balance ?? [];
+  const known = aims.find((one) => one.destination === destination);
+  const aim = { ...known, ...values, destination };
+  return { ...setup, balance: replaced(aims, (one) => one.destination === destination, aim) };
 }
 
 function ticked(ticks: Setup['ticks'] = {}, { step, text }: Of<'tickStep'>): Setup['ticks'] {

@@ -16,6 +16,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...brokenChannels(setup),
     ...brokenWishes(setup),
     ...brokenDestinations(setup),
+    ...brokenBalance(setup),
   ];
 }
 
@@ -81,6 +82,17 @@ function brokenWishes(setup: Setup): Problem[] {
     seen.add(pair);
   });
   return problems;
+}
+
+function brokenBalance({ balance = [], destinations, tracks }: Setup): Problem[] {
+  const places = new Set([...destinations, ...tracks].map(({ id }) => id));
+  return balance.flatMap(({ destination }, index) => {
+    const field = `balance[${index}].destination`;
+    if (!places.has(destination))
+      return [{ field, rule: `there is no destination or track "${destination}"` }];
+    const isTwice = balance.findIndex((one) => one.destination === destination) < index;
+    return isTwice ? [{ field, rule: `"${destination}" is listed twice` }] : [];
+  });
 }
 
 function brokenDestinations(setup: Setup): Problem[] {

@@ -148,6 +148,31 @@ export const WishSchema = z.strictObject({
 });
 export type Wish = z.infer<typeof WishSchema>;
 
+export const BALANCE_WISHES = ['more', 'less', 'locked'] as const;
+export const BalanceAimSchema = z.strictObject({
+  destination: IdSchema,
+  targetLufs: z
+    .number()
+    .min(-60)
+    .max(0)
+    .nullable()
+    .optional()
+    .describe('The integrated loudness that is aimed for; null keeps it as loud as it is.'),
+  ceilingDbtp: z.number().min(-20).max(0).optional().describe('The highest true peak; -1 when left out.'),
+  bedLu: z
+    .number()
+    .min(0)
+    .max(40)
+    .optional()
+    .describe('How far game and music lie under the voices while somebody speaks; 10 LU when left out.'),
+  wishes: z
+    .record(IdSchema, z.enum(BALANCE_WISHES))
+    .optional()
+    .describe('Sources that are to be louder or quieter than they would be, or to stay as they are.'),
+});
+/** What balancing is to hold true at one destination. */
+export type BalanceAim = z.infer<typeof BalanceAimSchema>;
+
 export const RecorderSchema = z.strictObject({
   machine: IdSchema.optional().describe('The machine that it runs on.'),
   trackLimit: z.number().int().min(1).max(32).optional().describe('Six when left out.'),
@@ -176,6 +201,11 @@ export const SetupSchema = z.strictObject({
     .array(WishSchema)
     .max(16_000)
     .describe('What is wanted; a pair that is not listed is not wanted.'),
+  balance: z
+    .array(BalanceAimSchema)
+    .max(80)
+    .optional()
+    .describe('What balancing is to hold true, by destination.'),
   ticks: z
     .record(z.string().max(140), z.string().max(2000))
     .optional()

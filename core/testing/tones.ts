@@ -12,9 +12,9 @@ export function sine(
 ): Float32Array {
   const amplitude = 10 ** (dbfs / 20);
   const phase = (phaseDegrees * Math.PI) / 180;
+  const turn = 2 * Math.PI * hz;
   const samples = new Float32Array(round(seconds * sampleRate));
-  for (let i = 0; i < samples.length; i++)
-    samples[i] = amplitude * sin((2 * Math.PI * hz * i) / sampleRate + phase);
+  for (let i = 0; i < samples.length; i++) samples[i] = amplitude * sin((turn * i) / sampleRate + phase);
   return samples;
 }
 

@@ -1,6 +1,9 @@
 import type { Covariances } from '../../core/measure/covariance.ts';
+import type { EarMeasures } from '../../core/records.ts';
+import type { Setup } from '../../core/setup/schema.ts';
 import { measureCovariances, type SoundFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
+import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import { writeStemFile } from '../media/stemFile.ts';
@@ -18,6 +21,8 @@ export interface Tasks {
   measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
   /** Unpacks a recording into raw frames. */
   unpack: { input: { mediaFile: string; path: string }; output: void };
+  /** Renders a setup for everybody who listens, and measures each. */
+  ears: { input: { setup: Setup; mediaFiles: Record<string, string> }; output: EarMeasures[] };
   /** Measures how recordings go together. */
   covariances: { input: { sounds: SoundFile[] }; output: Covariances };
 }
@@ -42,5 +47,6 @@ const TASKS: {
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
   unpack: ({ mediaFile, path }, onProgress) => writeStemFile(mediaFile, path, onProgress),
+  ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
   covariances: ({ sounds }, onProgress) => measureCovariances(sounds, onProgress),
 };

@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { Router } from 'express';
 import type { ServerContext } from '../context.ts';
 
@@ -14,6 +15,21 @@ export function setupRenderRoutes({ setups, jobs, renders }: ServerContext): Rou
     response.status(202).json(renders.start(stored));
   });
 
+  return router;
+}
+
+/** Measures what everybody hears of a setup as it is now. */
+export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Router {
+  const router = Router({ mergeParams: true });
+  router.get('/', async (request, response) => {
+    const { setup, revision } = setups.get((request.params as { setupId: string }).setupId);
+    const files = Object.entries(media.filesOf(setup));
+    const mediaFiles = Object.fromEntries(files.map(([source, path]) => [source, join(dataDir, path)]));
+    const gone = new AbortController();
+    response.on('close', () => gone.abort());
+    const ears = await runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });
+    response.json({ revision, ears });
+  });
   return router;
 }
 

@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { type Sound, soundsKey } from '../../core/balance/sounds.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
-import { ApiError } from './client.ts';
+import type { EarMeasures } from '../../core/records.ts';
+import { ApiError, request } from './client.ts';
 
 /** How sounds go together, measured by the server; the first time takes a while. */
 export function useCovariances(sounds: Sound[]) {
@@ -12,6 +13,11 @@ export function useCovariances(sounds: Sound[]) {
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
   });
+}
+
+/** What everybody hears of a setup, rendered and measured by the server. */
+export function measureEars(setupId: string): Promise<{ revision: number; ears: EarMeasures[] }> {
+  return request(`/setups/${setupId}/ears`);
 }
 
 async function fetchCovariances(sounds: Sound[]): Promise<Covariances> {

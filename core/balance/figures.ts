@@ -1,0 +1,91 @@
+import { BLOCK_S, type Covariances, loudnessOfPowers, meansOf, powersOfMix } from '../measure/covariance.ts';
+import { type Loudness, toLufs } from '../measure/loudness.ts';
+import { soundingBlocks } from '../measure/moments.ts';
+import type { Setup } from '../setup/schema.ts';
+import { type Role, roleOf } from './aims.ts';
+import type { Sound, StaticMix } from './sounds.ts';
+
+/** A voice that is less than this above the bed (LU) is hard to follow. */
+export const BURIED_LU = 3;
+/** It counts from this length on (blocks), and passages that are this close are one. */
+const BURIED_BLOCKS = 5;
+const MOMENTARY_BLOCKS = 4;
+
+/** What a destination sounds like, found without a render. */
+export interface MixFigures extends Loudness {
+  /** How far the bed lies under the voices while somebody speaks (LU); null where one of them is missing. */
+  voiceOverBedLu: number | null;
+  /** Passages in which a voice is buried. */
+  buried: { fromS: number; untilS: number }[];
+}
+
+/** Power over time (100 ms) of the voices, the bed and everything at a destination. */
+export interface MixCourses {
+  voice: Float64Array;
+  bed: Float64Array;
+  sum: Float64Array;
+}
+
+/** The gains of those sounds that belong to some sources, and 0 for the others. */
+export function gainsOf(
+  sounds: Sound[],
+  gains: Float64Array,
+  belongs: (sourceId: string) => boolean,
+): Float64Array {
+  return gains.map((gain, index) => (belongs(sounds[index].sourceId) ? gain : 0));
+}
+
+/** Returns the courses of voice, bed and sum at a destination. */
+export function coursesOf(
+  setup: Setup,
+  sounds: Sound[],
+  { gains }: Pick<StaticMix, 'gains'>,
+  covariances: Covariances,
+): MixCourses {
+  const roles = new Map(setup.sources.map((source) => [source.id, roleOf(source)]));
+  const of = (role: Role) =>
+    powersOfMix(
+      covariances,
+      gainsOf(sounds, gains, (id) => roles.get(id) === role),
+    );
+  return { voice: of('voice'), bed: of('bed'), sum: powersOfMix(covariances, gains) };
+}
+
+/** Returns the figures of a destination from its courses. */
+export function figuresOf({ voice, bed, sum }: MixCourses): MixFigures {
+  return {
+    ...loudnessOfPowers(sum),
+    voiceOverBedLu: voiceOverBed(voice, bed),
+    buried: buriedPassages(voice, bed),
+  };
+}
+
+/** The loudness of the voices over that of the bed, both over the time in which somebody speaks. */
+export function voiceOverBed(voice: Float64Array, bed: Float64Array): number | null {
+  const speaking = soundingBlocks(voice);
+  let voicePower = 0;
+  let bedPower = 0;
+  speaking.forEach((isSpeaking, block) => {
+    if (!isSpeaking) return;
+    voicePower += voice[block];
+    bedPower += bed[block];
+  });
+  return voicePower > 0 && bedPower > 0 ? toLufs(voicePower) - toLufs(bedPower) : null;
+}
+
+function buriedPassages(voice: Float64Array, bed: Float64Array): MixFigures['buried'] {
+  const voices = meansOf(voice, MOMENTARY_BLOCKS);
+  const beds = meansOf(bed, MOMENTARY_BLOCKS);
+  const loudest = voices.reduce((top, power) => Math.max(top, power), 0);
+  const passages: { from: number; until: number }[] = [];
+  voices.forEach((power, block) => {
+    const isSpeech = power > loudest / 100;
+    if (!isSpeech || toLufs(power) - toLufs(beds[block]) >= BURIED_LU) return;
+    const last = passages.at(-1);
+    if (last && block - last.until <= BURIED_BLOCKS) last.until = block;
+    else passages.push({ from: block, until: block });
+  });
+  return passages
+    .filter(({ from, until }) => until - from + 1 >= BURIED_BLOCKS)
+    .map(({ from, until }) => ({ fromS: from * BLOCK_S, untilS: (until + MOMENTARY_BLOCKS) * BLOCK_S }));
+}

@@ -1,0 +1,270 @@
+import { type Covariances, loudnessOfPowers, powersOfMix } from '../measure/covariance.ts';
+import { cellEdit, handlesOf } from '../routing/cell.ts';
+import type { Reach } from '../routing/reach.ts';
+import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
+import { listed } from '../setup/words.ts';
+import { fromDb } from '../signal/decibel.ts';
+import { type Aim, aimOf, type Role, roleOf } from './aims.ts';
+import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
+import type { Sound, StaticMix } from './sounds.ts';
+
+/** What “more” and “less” mean (LU). */
+const WISH_LU = 3;
+const ROUNDS = 8;
+/** An aim counts as reached when it is this near (LU). */
+const NEAR_LU = 0.5;
+
+/** A new level for one source at one destination. */
+export interface Proposal {
+  sourceId: string;
+  beforeDb: number;
+  afterDb: number;
+}
+
+/** What balancing found for one destination: new levels, the figures before and after, and what stood in the way. */
+export interface Balanced {
+  destinationId: string;
+  aim: Aim;
+  proposals: Proposal[];
+  before: MixFigures;
+  after: MixFigures;
+  /** The true peak that is to be expected (dBTP); null while none was measured. */
+  expectedDbtp: number | null;
+  obstacles: string[];
+}
+
+/** What is known for solving: a setup, and the covariances of everything that arrives. */
+export interface BalanceInput {
+  setup: Setup;
+  reach: Reach;
+  sounds: Sound[];
+  covariances: Covariances;
+  /** The true peak of a destination as it is now (dBTP), where it was measured. */
+  peaksDbtp?: ReadonlyMap<string, number>;
+}
+
+/** Sources that one control moves, and what they are in the mix. */
+interface Group {
+  sources: string[];
+  role: Role;
+  locked: boolean;
+  wishLu: number;
+  /** By how much it may go up and down (dB). */
+  room: [down: number, up: number];
+  changeDb: number;
+}
+
+/**
+ * Finds levels for one destination: the voices as loud as each other, the bed a stated number of LU under them while
+ * somebody speaks, the whole at its target. Sources that one control moves, move together; locked ones stay. Works on the
+ * covariances alone, so that it takes milliseconds.
+ */
+export function balance(input: BalanceInput, mix: StaticMix): Balanced {
+  const { setup, reach, sounds, covariances } = input;
+  const { destination } = mix;
+  const aim = aimOf(setup, destination);
+  const before = figuresOf(coursesOf(setup, sounds, mix, covariances));
+  const groups = groupsOf(input, mix, aim);
+  const mixNow = () => ({ gains: changed(sounds, mix.gains, groups) });
+  const wantedLufs = aim.targetLufs ?? before.integratedLufs;
+  for (const group of groups) if (group.role !== 'voice') move(group, group.wishLu);
+  for (let round = 0; round < ROUNDS; round++) {
+    evenVoices(input, mix, groups);
+    layBed(input, mixNow().gains, groups, aim.bedLu);
+    if (wantedLufs !== null) scaleTo(input, mix, groups, wantedLufs);
+  }
+  for (const group of groups) group.changeDb = Math.round(group.changeDb * 10) / 10;
+  const obstacles = limitObstacles(setup, groups);
+  let after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
+  const peak = input.peaksDbtp?.get(destination.id) ?? null;
+  let expectedDbtp = peak === null ? null : peak + mainChange(groups);
+  if (expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
+    const down = aim.ceilingDbtp - expectedDbtp;
+    for (const group of groups) move(group, Math.floor(down * 10) / 10);
+    after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
+    expectedDbtp = aim.ceilingDbtp;
+    obstacles.push(
+      `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A limiter, or a lower target, would help.`,
+    );
+  }
+  obstacles.push(...missedAims(setup, aim, after, groups));
+  return {
+    destinationId: destination.id,
+    aim,
+    proposals: proposalsOf(reach, destination.id, groups),
+    before,
+    after,
+    expectedDbtp,
+    obstacles,
+  };
+}
+
+/** The edit that sets the levels that were found; null when they are what they were. */
+export function balanceEdit(setup: Setup, results: Balanced[], nameOf: (id: string) => string): Edit | null {
+  let next = setup;
+  const edits: SimpleEdit[] = [];
+  for (const { destinationId, proposals } of results) {
+    for (const { sourceId, beforeDb, afterDb } of proposals) {
+      if (Math.abs(afterDb - beforeDb) < 0.05) continue;
+      const edit = cellEdit(next, sourceId, destinationId, afterDb);
+      next = applyEdit(next, edit);
+      if (edit.edit === 'batch') edits.push(...edit.edits);
+    }
+  }
+  if (edits.length === 0) return null;
+  const names = listed(results.map(({ destinationId }) => nameOf(destinationId)));
+  return { edit: 'batch', label: `balance ${names}`.slice(0, 120), edits: edits.slice(0, 500) };
+}
+
+function groupsOf({ setup, reach, sounds }: BalanceInput, mix: StaticMix, aim: Aim): Group[] {
+  const arriving = new Set(sounds.filter((_, i) => mix.gains[i] !== 0).map(({ sourceId }) => sourceId));
+  const groups = new Map<string, Group>();
+  for (const source of setup.sources) {
+    if (!arriving.has(source.id)) continue;
+    const handles = handlesOf(setup, reach, source, mix.destination);
+    const key = handles.length > 0 ? handles.map(({ from, to }) => `${from} ${to}`).join() : source.id;
+    const gains = handles.flatMap(({ gainDb }) => (gainDb === null ? [] : [gainDb]));
+    const room: Group['room'] =
+      gains.length === 0 ? [0, 0] : [MIN_GAIN_DB - Math.min(...gains), MAX_GAIN_DB - Math.max(...gains)];
+    const wish = aim.wishes[source.id];
+    const group = groups.get(key);
+    if (!group) {
+      groups.set(key, {
+        sources: [source.id],
+        role: roleOf(source),
+        locked: wish === 'locked' || gains.length === 0,
+        wishLu: wish === 'more' ? WISH_LU : wish === 'less' ? -WISH_LU : 0,
+        room,
+        changeDb: 0,
+      });
+      continue;
+    }
+    group.sources.push(source.id);
+    group.locked ||= wish === 'locked';
+    if (roleOf(source) === 'voice') group.role = 'voice';
+  }
+  return [...groups.values()];
+}
+
+function changed(sounds: Sound[], gains: Float64Array, groups: Group[]): Float64Array {
+  const factors = new Map(
+    groups.flatMap(({ sources, changeDb }) => sources.map((id) => [id, fromDb(changeDb)])),
+  );
+  return gains.map((gain, index) => gain * (factors.get(sounds[index].sourceId) ?? 1));
+}
+
+function move(group: Group, byDb: number): void {
+  if (group.locked) return;
+  group.changeDb = Math.min(group.room[1], Math.max(group.room[0], group.changeDb + byDb));
+}
+
+/** Brings every voice to the loudness of the loudest that may move, or of one that is locked. */
+function evenVoices({ sounds, covariances }: BalanceInput, mix: StaticMix, groups: Group[]): void {
+  const gains = changed(sounds, mix.gains, groups);
+  const voices = groups
+    .filter(({ role }) => role === 'voice')
+    .flatMap((group) => {
+      const own = gainsOf(sounds, gains, (id) => group.sources.includes(id));
+      const { integratedLufs } = loudnessOfPowers(powersOfMix(covariances, own));
+      return integratedLufs === null ? [] : [{ group, lufs: integratedLufs - group.wishLu }];
+    });
+  if (voices.length < 2) return;
+  const locked = voices.filter(({ group }) => group.locked);
+  const goal = Math.max(...(locked.length > 0 ? locked : voices).map(({ lufs }) => lufs));
+  for (const { group, lufs } of voices) move(group, goal - lufs);
+}
+
+/** Brings the bed as far under the voices as it is to be; its parts keep their places beside each other. */
+function layBed(
+  { sounds, covariances }: BalanceInput,
+  gains: Float64Array,
+  groups: Group[],
+  bedLu: number,
+): void {
+  const bedGroups = groups.filter(({ role }) => role === 'bed');
+  const voiceOf = new Set(groups.filter(({ role }) => role === 'voice').flatMap(({ sources }) => sources));
+  const bedOf = new Set(bedGroups.flatMap(({ sources }) => sources));
+  const voice = powersOfMix(
+    covariances,
+    gainsOf(sounds, gains, (id) => voiceOf.has(id)),
+  );
+  const bed = powersOfMix(
+    covariances,
+    gainsOf(sounds, gains, (id) => bedOf.has(id)),
+  );
+  const over = voiceOverBed(voice, bed);
+  if (over === null) return;
+  for (const group of bedGroups) move(group, over - bedLu);
+}
+
+/** Moves everything that may move until the whole has a loudness (LUFS). */
+function scaleTo({ sounds, covariances }: BalanceInput, mix: StaticMix, groups: Group[], lufs: number): void {
+  for (let step = 0; step < 6; step++) {
+    const powers = powersOfMix(covariances, changed(sounds, mix.gains, groups));
+    const now = loudnessOfPowers(powers).integratedLufs;
+    if (now === null || Math.abs(now - lufs) < 0.01) return;
+    for (const group of groups) move(group, lufs - now);
+  }
+}
+
+/** What the loudest part of the mix does: peaks come from there. */
+function mainChange(groups: Group[]): number {
+  return groups.reduce((most, { changeDb }) => Math.max(most, changeDb), Number.NEGATIVE_INFINITY);
+}
+
+function limitObstacles(setup: Setup, groups: Group[]): string[] {
+  const name = (id: string) => setup.sources.find((source) => source.id === id)?.name ?? id;
+  return groups.flatMap(({ sources, changeDb, room, locked }) => {
+    if (locked) return [];
+    const who = listed(sources.map(name));
+    if (changeDb >= room[1]) return [`${who} cannot go higher: the control stands at +${MAX_GAIN_DB} dB.`];
+    return changeDb <= room[0] ? [`${who} cannot go lower: the control stands at ${MIN_GAIN_DB} dB.`] : [];
+  });
+}
+
+function missedAims(setup: Setup, aim: Aim, after: MixFigures, groups: Group[]): string[] {
+  const missed: string[] = [];
+  const name = (id: string) => setup.sources.find((source) => source.id === id)?.name ?? id;
+  const locked = groups.filter((group) => group.locked).flatMap(({ sources }) => sources.map(name));
+  const because = locked.length > 0 ? ` ${listed(locked)} ${locked.length === 1 ? 'is' : 'are'} locked.` : '';
+  if (after.integratedLufs === null) return ['Nothing sounds here, so there is nothing to balance.'];
+  if (aim.targetLufs !== null && Math.abs(after.integratedLufs - aim.targetLufs) > NEAR_LU)
+    missed.push(
+      `${after.integratedLufs.toFixed(1)} LUFS is reached, not ${aim.targetLufs.toFixed(1)}.${because}`,
+    );
+  if (after.voiceOverBedLu !== null && Math.abs(after.voiceOverBedLu - aim.bedLu) > NEAR_LU)
+    missed.push(
+      `The bed lies ${after.voiceOverBedLu.toFixed(1)} LU under the voices, not ${aim.bedLu.toFixed(1)}.${because}`,
+    );
+  for (const { sources, role } of groups) {
+    const others = sources.filter(
+      (id) => roleOf(setup.sources.find((one) => one.id === id) ?? { kind: 'game' }) !== role,
+    );
+    if (others.length > 0)
+      missed.push(
+        `${listed(sources.map(name))} come by one control, so they move together. Separate them on Reach.`,
+      );
+  }
+  return missed;
+}
+
+function proposalsOf(reach: Reach, destinationId: string, groups: Group[]): Proposal[] {
+  return groups.flatMap(({ sources, changeDb }) =>
+    sources.flatMap((sourceId): Proposal[] => {
+      const gainDb = reach.at(sourceId, destinationId)?.gainDb;
+      if (gainDb === undefined) return [];
+      return [{ sourceId, beforeDb: gainDb, afterDb: nearestGain(gainDb + changeDb) }];
+    }),
+  );
+}
+
+/** The loudness of one source by itself at a destination (LUFS); null in silence. */
+export function ownLufs(
+  { sounds, covariances }: Pick<BalanceInput, 'sounds' | 'covariances'>,
+  gains: Float64Array,
+  sourceId: string,
+): number | null {
+  const own = gainsOf(sounds, gains, (id) => id === sourceId);
+  return loudnessOfPowers(powersOfMix(covariances, own)).integratedLufs;
+}

@@ -1,0 +1,101 @@
+import { writeFileSync } from 'node:fs';
+import { expect, type Page, test } from '@playwright/test';
+import type { Setup } from '../core/setup/schema.ts';
+import { independentLoudness } from './measure.ts';
+
+async function openBalance(page: Page, from = 'regatta-with-faults'): Promise<string> {
+  const answer = await page.request.post('/api/setups', { data: { from } });
+  const { id } = (await answer.json()) as { id: string };
+  await page.goto(`/setups/${id}/balance`);
+  await expect(page.getByRole('button', { name: 'Solve', exact: true })).toBeVisible({ timeout: 60_000 });
+  return id;
+}
+
+const destination = (page: Page, name: string) =>
+  page.getByRole('list', { name: 'Destinations' }).getByRole('button', { name });
+
+/** The first figure in LUFS beside a destination's name. */
+async function loudnessAt(page: Page, name: string): Promise<number> {
+  const text = (await destination(page, name).innerText()).replaceAll('−', '-');
+  return Number(/(-?\d+\.\d) LUFS/.exec(text)?.[1]);
+}
+
+test('from too quiet and buried to every figure inside its bracket, as another meter agrees', async ({
+  page,
+}) => {
+  test.setTimeout(240_000);
+  const id = await openBalance(page);
+  await expect(destination(page, 'Live')).toContainText('off target');
+  await page.getByRole('button', { name: 'Solve all' }).click();
+  await expect(page.getByTestId('figures')).toContainText('→ −16.0 LUFS');
+  await page.getByRole('button', { name: /^Apply to/ }).click();
+  await expect(page.getByTestId('measured')).toBeVisible({ timeout: 90_000 });
+  for (const name of ['Live', 'VOD']) {
+    await expect(destination(page, name)).not.toContainText('off target');
+    expect(Math.abs((await loudnessAt(page, name)) + 16)).toBeLessThan(0.3);
+    await destination(page, name).click();
+    const measured = (await page.getByTestId('measured').innerText()).replaceAll('−', '-');
+    const lufs = Number(/and (-?\d+\.\d) LUFS/.exec(measured)?.[1]);
+    expect(Math.abs(lufs - (await loudnessAt(page, name)))).toBeLessThan(0.15);
+  }
+
+  const shown = { live: await loudnessAt(page, 'Live'), vod: await loudnessAt(page, 'VOD') };
+  await page.getByRole('button', { name: 'Render', exact: true }).click();
+  await page.getByRole('table', { name: 'Tracks' }).waitFor({ timeout: 180_000 });
+  const takes = (await (await page.request.get(`/api/takes?setup=${id}`)).json()) as { id: string }[];
+  const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+  for (const use of ['live', 'vod'] as const) {
+    const track = setup.tracks.findIndex(({ uses }) => uses.includes(use));
+    const file = await page.request.get(`/api/takes/${takes[0].id}/tracks/${track + 1}.wav?download=1`);
+    const path = test.info().outputPath(`${use}.wav`);
+    writeFileSync(path, await file.body());
+    const heard = await independentLoudness(path, 0);
+    expect(Math.abs(heard - shown[use])).toBeLessThan(0.2);
+  }
+  await page.goto(`/setups/${id}/balance`);
+  await expect(destination(page, 'Live')).toContainText('−16.0 LUFS', { timeout: 60_000 });
+  await page.getByRole('button', { name: /^Undo: balance/ }).click();
+  await expect(destination(page, 'Live')).toContainText('off target');
+});
+
+test('a level that is moved by hand moves every figure at once; a wish and an aim are kept', async ({
+  page,
+}) => {
+  const id = await openBalance(page, 'regatta-made-right');
+  await destination(page, 'Live').click();
+  const before = await loudnessAt(page, 'Live');
+  const game = page.getByLabel('Lock & Paddle at Live');
+  await game.fill('6');
+  await game.press('Enter');
+  await expect.poll(() => loudnessAt(page, 'Live')).toBeGreaterThan(before + 1);
+  await expect(destination(page, 'Live')).toContainText('buried');
+  await page.getByLabel('Wish for Reedbox').selectOption('less');
+  await page.getByLabel('Bed under the voices').fill('14');
+  await page.getByLabel('Bed under the voices').press('Enter');
+  await page.getByLabel('Target').fill('12');
+  await page.getByLabel('Target').press('Enter');
+  await expect(page.getByRole('alert')).toContainText('a figure from -60 to 0');
+  await page.getByLabel('Target').fill('-20');
+  await page.getByLabel('Target').press('Enter');
+  await expect(page.getByTestId('figures')).toContainText('aim −20.0 LUFS');
+  await page.reload();
+  await expect(page.getByLabel('Wish for Reedbox')).toHaveValue('less', { timeout: 60_000 });
+  await page.getByRole('button', { name: 'Solve', exact: true }).click();
+  await expect(page.getByTestId('figures')).toContainText(/→ 1[34]\.\d LU/);
+  const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+  expect(setup.balance).toEqual([
+    { destination: 'live', wishes: { reedbox: 'less' }, bedLu: 14, targetLufs: -20 },
+  ]);
+});
+
+test('a place on the chart is heard with one click, with the right ears', async ({ page }) => {
+  await openBalance(page);
+  const chart = page.getByRole('figure', { name: 'Voices and bed over time' });
+  const box = await chart.boundingBox();
+  if (!box) throw new Error('the chart is there');
+  await page.mouse.move(box.x + box.width * 0.55, box.y + 90);
+  await page.mouse.click(box.x + box.width * 0.55, box.y + 90);
+  await expect(page).toHaveURL(/rehearse\?at=\d+\.\d&ear=live/);
+  await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('clock')).toHaveText(/0:4\d/);
+});
