@@ -17,6 +17,7 @@ import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
 import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
 
@@ -131,6 +132,15 @@ try {
   const aims = { live: true, vod: true, upload: true, tracks: 6 };
   const planned = timed(10, () => planRoom('Bench', twenty, aims, { machines: 'two', desk: true }));
   console.log(`  a plan for 20 sources and 6 tracks: ${planned.toFixed(1)} ms (bound 1000 ms)`);
+
+  const whatIf = timeWhatIf(12, 6, 600);
+  console.log(
+    `what-if loudness, 12 sources by 6 destinations, 10 minutes: ${whatIf.figuresMs.toFixed(1)} ms a change (bound 5 ms), solving all six ${whatIf.solvingMs.toFixed(0)} ms (bound 50 ms)`,
+  );
+  const load = rehearsalLoad(20, 10, 60);
+  console.log(
+    `rehearsing 20 sources for 10 destinations, all metered: ${(100 * load.share).toFixed(0)} % of a core (bound 50 %), ${load.late} of ${load.blocks} blocks took longer than they last`,
+  );
 
   const seconds = 120;
   const setup = fullSetup(12, 10);

@@ -1,9 +1,9 @@
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
-import { regattaMadeRight, regattaWithFaults } from '../core/demo/setups.ts';
+import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
-import { writeSetupFile } from '../core/setup/file.ts';
+import { readSetupFile, writeSetupFile } from '../core/setup/file.ts';
 import { joined, silence, sine } from '../core/testing/tones.ts';
 import { testFolder, writeSound } from '../server/testing.ts';
 import { main } from './main.ts';
@@ -203,4 +203,77 @@ test('northfen render refuses another ending than .mkv, and a recording that is 
   expect(errors).toContain(
     'sources[0].media.path: there is no file media/narrator.flac beside the setup file.',
   );
+});
+
+describe('northfen calibrate', () => {
+  test('prints floor, speech, gate and hum of a recording as one JSON object', async () => {
+    const word = sine(300, -12, 0.5);
+    const speech = joined(...Array.from({ length: 10 }, () => [word, silence(0.5)]).flat());
+    const sound = speech.map((value, i) => value + Math.sin((2 * Math.PI * 50 * i) / 48_000) * 0.002);
+    await writeSound(file('voice.wav'), sound, { codec: 'pcm-s24' }, 'wav');
+    expect(await main(['calibrate', file('voice.wav'), '--json'])).toBe(0);
+    const found = JSON.parse(out);
+    expect(found.speechDb).toBeCloseTo(-15, 0);
+    expect(found.floorDb).toBeCloseTo(-57, 0);
+    expect(found.gateDb).toBeGreaterThan(found.floorDb + 6);
+    expect(found.hum).toMatchObject({ hz: 50 });
+    out = '';
+    expect(await main(['calibrate', file('voice.wav')])).toBe(0);
+    expect(out).toContain('It hums at 50 Hz');
+    expect(await main(['calibrate', file('gone.wav')])).toBe(1);
+    expect(errors).toContain('There is no file gone.wav');
+  });
+});
+
+describe('northfen balance', () => {
+  const tone = (hz: number, db: number) => joined(sine(hz, db, 2), silence(1), sine(hz, db, 2));
+
+  test('solves the levels, prints them with the figures, and writes the setup', async () => {
+    for (const [name, sound] of [
+      ['narrator', tone(400, -20)],
+      ['game', sine(900, -12, 5)],
+      ['bellbuoy', sine(1500, -30, 5)],
+    ] as const)
+      await writeSound(file(`${name}.wav`), sound, { codec: 'pcm-s24' }, 'wav');
+    const plain = voiceOver();
+    const setup = {
+      ...plain,
+      sources: plain.sources.map((source) => ({ ...source, media: { path: `${source.id}.wav` } })),
+      balance: [{ destination: 'master', targetLufs: -18, bedLu: 12 }],
+    };
+    writeFileSync(file('plain.json'), writeSetupFile(setup));
+    const args = ['balance', file('plain.json'), '--at', 'master', '--out', file('balanced.json'), '--json'];
+    expect(await main(args)).toBe(0);
+    const [master] = JSON.parse(out).destinations;
+    expect(master).toMatchObject({ id: 'master', name: 'Upload mix', obstacles: [] });
+    expect(Math.abs(master.after.integratedLufs + 18)).toBeLessThan(0.2);
+    expect(Math.abs(master.after.voiceOverBedLu - 12)).toBeLessThan(0.2);
+    expect(master.levels.map(({ source }: { source: string }) => source)).toEqual([
+      'narrator',
+      'game',
+      'bellbuoy',
+    ]);
+    const written = readSetupFile(readFileSync(file('balanced.json'), 'utf8'));
+    const sent = written.sends.find(({ pickup, to }) => pickup === 'game.pickup' && to === 'master');
+    expect(sent?.gainDb).toBeCloseTo(master.levels[1].afterDb, 4);
+    out = '';
+    expect(await main(['balance', file('balanced.json'), '--at', 'master'])).toBe(0);
+    expect(out).toMatch(/Upload mix: -1[78]\.\d LUFS → -1[78]\.\d LUFS/);
+  });
+
+  test('says where it could balance, and what is missing', async () => {
+    expect(await main(['balance', file('plain.json'), '--at', 'nowhere'])).toBe(1);
+    expect(errors).toContain('nothing arrives at "nowhere". Choose one of');
+    errors = '';
+    writeFileSync(
+      file('silent.json'),
+      writeSetupFile({
+        ...voiceOver(),
+        sources: voiceOver().sources.map((source) => ({ ...source, media: null })),
+      }),
+    );
+    expect(await main(['balance', file('silent.json')])).toBe(1);
+    expect(errors).toContain('no source has a recording that arrives anywhere');
+    expect(await main(['balance'])).toBe(2);
+  });
 });

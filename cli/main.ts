@@ -1,5 +1,7 @@
 import { Command, CommanderError, InvalidArgumentError } from 'commander';
 import { SetupFileError } from '../core/setup/file.ts';
+import { balance } from './balance.ts';
+import { calibrate } from './calibrate.ts';
 import { check } from './check.ts';
 import { loudness } from './loudness.ts';
 import { presence } from './presence.ts';
@@ -59,6 +61,26 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       await render(file, options);
+    });
+
+  program
+    .command('balance')
+    .description('Solve the levels of a setup file for its targets, and print levels and figures.')
+    .argument('<setup>', 'a setup file (.json)')
+    .option('--at <id>', 'one destination; all but the tracks for editing when left out')
+    .option('--out <setup>', 'write the setup with the new levels here')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await balance(file, options);
+    });
+
+  program
+    .command('calibrate')
+    .description('Read noise floor, speech level, gate threshold and hum from a recording of a voice.')
+    .argument('<file>', 'an audio or video file')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await calibrate(file, options);
     });
 
   try {

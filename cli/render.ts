@@ -1,12 +1,10 @@
-import { access } from 'node:fs/promises';
 import { dirname, extname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { isContradiction, isLeak } from '../core/measure/proof.ts';
-import type { Setup } from '../core/setup/schema.ts';
 import { renderAndProve } from '../server/jobs/prove.ts';
 import { threadRunner } from '../server/jobs/runner.ts';
 import { figure, printJson, printLines } from './print.ts';
-import { loadSetup, today } from './setupFile.ts';
+import { findMedia, loadSetup, today } from './setupFile.ts';
 
 /** The worker is built beside the command. */
 const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
@@ -57,19 +55,4 @@ export async function render(path: string, options: { out: string; json?: boolea
         `  ${isLeak(line) ? 'LEAK' : 'differs'}  ${nameOf(line.sourceId)} in ${nameOf(line.trackId)}: planned ${figure(line.plannedDb, 'dB')}, measured ${figure(line.measuredDb, 'dB')}`,
     ),
   ]);
-}
-
-async function findMedia(setup: Setup, folder: string): Promise<Record<string, string>> {
-  const files: Record<string, string> = {};
-  for (const [index, source] of setup.sources.entries()) {
-    if (!source.media) continue;
-    const path = resolve(folder, source.media.path);
-    await access(path).catch(() => {
-      throw new Error(
-        `sources[${index}].media.path: there is no file ${source.media?.path} beside the setup file. Put it there, or correct the path.`,
-      );
-    });
-    files[source.id] = path;
-  }
-  return files;
 }

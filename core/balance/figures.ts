@@ -73,14 +73,20 @@ export function voiceOverBed(voice: Float64Array, bed: Float64Array): number | n
   return voicePower > 0 && bedPower > 0 ? toLufs(voicePower) - toLufs(bedPower) : null;
 }
 
+/** A difference in LU as a ratio of powers. */
+function fromLu(lu: number): number {
+  return 10 ** (lu / 10);
+}
+
 function buriedPassages(voice: Float64Array, bed: Float64Array): MixFigures['buried'] {
   const voices = meansOf(voice, MOMENTARY_BLOCKS);
   const beds = meansOf(bed, MOMENTARY_BLOCKS);
   const loudest = voices.reduce((top, power) => Math.max(top, power), 0);
+  const ratio = fromLu(BURIED_LU);
   const passages: { from: number; until: number }[] = [];
   voices.forEach((power, block) => {
     const isSpeech = power > loudest / 100;
-    if (!isSpeech || toLufs(power) - toLufs(beds[block]) >= BURIED_LU) return;
+    if (!isSpeech || power >= beds[block] * ratio) return;
     const last = passages.at(-1);
     if (last && block - last.until <= BURIED_BLOCKS) last.until = block;
     else passages.push({ from: block, until: block });

@@ -1,4 +1,4 @@
-import { type Covariances, loudnessOfPowers, powersOfMix } from '../measure/covariance.ts';
+import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
 import { cellEdit, handlesOf } from '../routing/cell.ts';
 import type { Reach } from '../routing/reach.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
@@ -67,13 +67,9 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   const before = figuresOf(coursesOf(setup, sounds, mix, covariances));
   const groups = groupsOf(input, mix, aim);
   const mixNow = () => ({ gains: changed(sounds, mix.gains, groups) });
-  const wantedLufs = aim.targetLufs ?? before.integratedLufs;
   for (const group of groups) if (group.role !== 'voice') move(group, group.wishLu);
-  for (let round = 0; round < ROUNDS; round++) {
-    evenVoices(input, mix, groups);
-    layBed(input, mixNow().gains, groups, aim.bedLu);
-    if (wantedLufs !== null) scaleTo(input, mix, groups, wantedLufs);
-  }
+  evenVoices(input, mix, groups);
+  layAndScale(input, mix, groups, aim.bedLu, aim.targetLufs ?? before.integratedLufs);
   for (const group of groups) group.changeDb = Math.round(group.changeDb * 10) / 10;
   const obstacles = limitObstacles(setup, groups);
   let after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
@@ -161,13 +157,12 @@ function move(group: Group, byDb: number): void {
 
 /** Brings every voice to the loudness of the loudest that may move, or of one that is locked. */
 function evenVoices({ sounds, covariances }: BalanceInput, mix: StaticMix, groups: Group[]): void {
-  const gains = changed(sounds, mix.gains, groups);
   const voices = groups
     .filter(({ role }) => role === 'voice')
     .flatMap((group) => {
-      const own = gainsOf(sounds, gains, (id) => group.sources.includes(id));
-      const { integratedLufs } = loudnessOfPowers(powersOfMix(covariances, own));
-      return integratedLufs === null ? [] : [{ group, lufs: integratedLufs - group.wishLu }];
+      const own = gainsOf(sounds, mix.gains, (id) => group.sources.includes(id));
+      const lufs = integratedLufs(powersOfMix(covariances, own));
+      return lufs === null ? [] : [{ group, lufs: lufs - group.wishLu }];
     });
   if (voices.length < 2) return;
   const locked = voices.filter(({ group }) => group.locked);
@@ -175,37 +170,43 @@ function evenVoices({ sounds, covariances }: BalanceInput, mix: StaticMix, group
   for (const { group, lufs } of voices) move(group, goal - lufs);
 }
 
-/** Brings the bed as far under the voices as it is to be; its parts keep their places beside each other. */
-function layBed(
+const ROLES: Role[] = ['voice', 'bed', 'accent'];
+
+/**
+ * Lays the bed under the voices and brings the whole to a loudness. What moves together is taken together first (voices,
+ * bed and accents, each in a free and a locked part), so that each step looks at six sounds, however many there are.
+ */
+function layAndScale(
   { sounds, covariances }: BalanceInput,
-  gains: Float64Array,
+  mix: StaticMix,
   groups: Group[],
   bedLu: number,
+  lufs: number | null,
 ): void {
-  const bedGroups = groups.filter(({ role }) => role === 'bed');
-  const voiceOf = new Set(groups.filter(({ role }) => role === 'voice').flatMap(({ sources }) => sources));
-  const bedOf = new Set(bedGroups.flatMap(({ sources }) => sources));
-  const voice = powersOfMix(
+  const partOf = ({ role, locked }: Group) => 2 * ROLES.indexOf(role) + (locked ? 1 : 0);
+  const parts = new Map(groups.flatMap((group) => group.sources.map((id) => [id, partOf(group)])));
+  const condensed = condense(
     covariances,
-    gainsOf(sounds, gains, (id) => voiceOf.has(id)),
+    changed(sounds, mix.gains, groups),
+    sounds.map(({ sourceId }) => parts.get(sourceId) ?? 0),
+    2 * ROLES.length,
   );
-  const bed = powersOfMix(
-    covariances,
-    gainsOf(sounds, gains, (id) => bedOf.has(id)),
-  );
-  const over = voiceOverBed(voice, bed);
-  if (over === null) return;
-  for (const group of bedGroups) move(group, over - bedLu);
-}
-
-/** Moves everything that may move until the whole has a loudness (LUFS). */
-function scaleTo({ sounds, covariances }: BalanceInput, mix: StaticMix, groups: Group[], lufs: number): void {
-  for (let step = 0; step < 6; step++) {
-    const powers = powersOfMix(covariances, changed(sounds, mix.gains, groups));
-    const now = loudnessOfPowers(powers).integratedLufs;
-    if (now === null || Math.abs(now - lufs) < 0.01) return;
-    for (const group of groups) move(group, lufs - now);
+  const changes = [0, 0, 0];
+  const gainsNow = (roles: Role[]) =>
+    ROLES.flatMap((role, index) => (roles.includes(role) ? [fromDb(changes[index]), 1] : [0, 0]));
+  for (let round = 0; round < ROUNDS; round++) {
+    const over = voiceOverBed(
+      powersOfMix(condensed, gainsNow(['voice'])),
+      powersOfMix(condensed, gainsNow(['bed'])),
+    );
+    const bedBy = over === null ? 0 : over - bedLu;
+    changes[1] += bedBy;
+    const now = lufs === null ? null : integratedLufs(powersOfMix(condensed, gainsNow(ROLES)));
+    const allBy = now === null || lufs === null ? 0 : lufs - now;
+    for (let index = 0; index < changes.length; index++) changes[index] += allBy;
+    if (Math.abs(bedBy) < 0.02 && Math.abs(allBy) < 0.02) break;
   }
+  for (const group of groups) move(group, changes[ROLES.indexOf(group.role)]);
 }
 
 /** What the loudest part of the mix does: peaks come from there. */
@@ -266,5 +267,5 @@ export function ownLufs(
   sourceId: string,
 ): number | null {
   const own = gainsOf(sounds, gains, (id) => id === sourceId);
-  return loudnessOfPowers(powersOfMix(covariances, own)).integratedLufs;
+  return integratedLufs(powersOfMix(covariances, own));
 }

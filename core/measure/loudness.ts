@@ -16,7 +16,7 @@ const STEPS_A_BLOCK = 10;
 const MOMENTARY_STEPS = 40;
 const SHORT_TERM_STEPS = 300;
 /** −70 LUFS, as a power. */
-const ABSOLUTE_GATE_POWER = 10 ** ((-70 + 0.691) / 10);
+const ABSOLUTE_GATE_POWER = powerOf(-70);
 
 /**
  * Measures gated loudness as sound passes by: ITU-R BS.1770-5 Annex 1 (integrated, momentary, short-term) and EBU
@@ -134,6 +134,11 @@ export function channelWeights(channels: number): number[] {
 /** Returns the loudness of a mean weighted power. Source: ITU-R BS.1770-5 Annex 1, equation 2. */
 export function toLufs(power: number): number {
   return -0.691 + 10 * Math.log10(power);
+}
+
+/** Returns the mean weighted power of a loudness (LUFS). */
+export function powerOf(lufs: number): number {
+  return 10 ** ((lufs + 0.691) / 10);
 }
 
 /** Two-stage gating over the powers of 400 ms blocks. Source: ITU-R BS.1770-5 Annex 1, equations 5 to 7. */

@@ -1,10 +1,10 @@
 import type { Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { BLOCK_S, meansOf } from './covariance.ts';
-import { toLufs } from './loudness.ts';
+import { powerOf } from './loudness.ts';
 
-/** Above this (LUFS, momentary) a source counts as sounding. */
-const SOUNDING_LUFS = -50;
+/** Above −50 LUFS (momentary; here as a power) a source counts as sounding. */
+const SOUNDING_POWER = powerOf(-50);
 /** What sounds again within this time (blocks) has not stopped: a breath, a gap between words. */
 const BREATH_BLOCKS = 8;
 /** Talking at once counts from this length on (blocks). */
@@ -32,7 +32,7 @@ export function soundingBlocks(powers: Float64Array): Uint8Array {
   const means = meansOf(powers, WINDOW_BLOCKS);
   let last = Number.NEGATIVE_INFINITY;
   means.forEach((mean, block) => {
-    if (toLufs(mean) < SOUNDING_LUFS) return;
+    if (mean < SOUNDING_POWER) return;
     const from = block - last <= BREATH_BLOCKS ? last + 1 : block;
     sounding.fill(1, from, Math.min(block + WINDOW_BLOCKS, sounding.length));
     last = block + WINDOW_BLOCKS - 1;

@@ -20,9 +20,9 @@ export interface WorkerFailure {
 
 /**
  * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
- * a task, and once in so many reports of its progress (10 s of sound or so).
+ * a task, and once in so many reports of its progress (a few seconds of sound).
  */
-const REPORTS_A_COLLECTION = 20;
+const REPORTS_A_COLLECTION = 5;
 const collectGarbage = exposedCollector();
 
 function exposedCollector(): () => void {

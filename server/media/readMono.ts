@@ -1,0 +1,30 @@
+import { newStereo } from '../../core/engine/planes.ts';
+import { toMono } from '../../core/signal/mono.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+
+/** More than this is not read: a calibration needs a passage, not a session (s). */
+const MOST_S = 20 * 60;
+
+/** Reads the first track of a file as mono at 48 kHz, its first 20 minutes at most. @throws {MediaError} */
+export async function readMono(file: string): Promise<Float32Array> {
+  const stem = await Stem.open(file, 0, { allowCut: true });
+  try {
+    const portions: Float32Array[] = [];
+    const planes = newStereo(STEM_RATE);
+    for (let length = 0; length < MOST_S * STEM_RATE; ) {
+      const frames = await stem.read(planes, STEM_RATE);
+      if (frames === 0) break;
+      portions.push(toMono([planes[0].subarray(0, frames), planes[1].subarray(0, frames)]));
+      length += frames;
+    }
+    const whole = new Float32Array(portions.reduce((sum, { length }) => sum + length, 0));
+    let at = 0;
+    for (const portion of portions) {
+      whole.set(portion, at);
+      at += portion.length;
+    }
+    return whole;
+  } finally {
+    await stem.close();
+  }
+}
