@@ -1,5 +1,4 @@
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
-import { clearStretches } from './evidence.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { FLAT_RATE, HOP_FRAMES, MAX_LAG, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
@@ -15,8 +14,9 @@ export interface WindowEvidence {
   spread: number;
   /** In how many stretches the reference is active. */
   activeStretches: number;
-  /** The evidence of each stretch, for finding where in the window the sound begins and ends. */
-  stretches: Float32Array | null;
+  /** The first and the last stretch that shows the sound clearly; −1 where none does. (Two numbers: there are many windows.) */
+  firstClear: number;
+  lastClear: number;
   gain: number;
   weight: number;
   /** How many times its own uncertainty the gain is: chance correlations explain next to nothing of the track. */
@@ -197,10 +197,9 @@ function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval
 }
 
 /** The time (s) of the first or the last stretch of a window that shows the sound clearly. */
-function edgeOf({ index, stretches }: WindowEvidence, edge: 'first' | 'last'): number {
+function edgeOf({ index, firstClear, lastClear }: WindowEvidence, edge: 'first' | 'last'): number {
   const startS = (index * HOP_FRAMES) / RATE;
-  const clear = clearStretches(stretches ?? new Float32Array(1));
-  const at = edge === 'first' ? clear.indexOf(true) : clear.lastIndexOf(true);
+  const at = edge === 'first' ? firstClear : lastClear;
   if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
   return startS + (edge === 'first' ? at : at + 1) * STRETCH_S;
 }

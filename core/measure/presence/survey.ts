@@ -1,6 +1,13 @@
 import type { RealFft } from '../fft.ts';
 import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
-import { activeStretches, gainBlock, spreadEvidence, stretchEvidence, stretchPowers } from './evidence.ts';
+import {
+  activeStretches,
+  clearStretches,
+  gainBlock,
+  spreadEvidence,
+  stretchEvidence,
+  stretchPowers,
+} from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
 import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
@@ -157,7 +164,8 @@ export class PresenceSurvey {
       peak: null,
       spread: 0,
       activeStretches: reference.active.filter(Boolean).length,
-      stretches: null,
+      firstClear: -1,
+      lastClear: -1,
       gain: 0,
       weight: 0,
       significance: 0,
@@ -172,10 +180,12 @@ export class PresenceSurvey {
         : highestPeak(this.lags, this.around - near, this.around + near);
     if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
     const stretches = stretchEvidence(reference.flat, track.flat, peak, BANDWIDTH);
+    const clear = clearStretches(stretches);
     const evidence = {
       ...nothing,
       peak,
-      stretches,
+      firstClear: clear.indexOf(true),
+      lastClear: clear.lastIndexOf(true),
       spread: spreadEvidence(stretches, reference.active),
     };
     const fileLag = this.around ?? pair.fileLag();
