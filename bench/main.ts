@@ -20,19 +20,7 @@ import { TakeWriter } from '../server/media/takeWriter.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
 import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
-
-function median(values: number[]): number {
-  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
-}
-
-function timed(runs: number, work: () => void): number {
-  const times = Array.from({ length: runs }, () => {
-    const start = performance.now();
-    work();
-    return performance.now() - start;
-  });
-  return median(times);
-}
+import { median, timed } from './timing.ts';
 
 async function writeStems(folder: string, count: number, seconds: number): Promise<string[]> {
   const paths: string[] = [];

@@ -9,6 +9,7 @@ import type { Covariances } from '../core/measure/covariance.ts';
 import { reachOf } from '../core/routing/reach.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { fullSetup } from './setups.ts';
+import { timed } from './timing.ts';
 
 const RUNS = 15;
 
@@ -25,20 +26,6 @@ function rehearsable(sources: number, tracks: number): Setup {
   };
 }
 
-function median(values: number[]): number {
-  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
-}
-
-function timed(work: () => void): number {
-  return median(
-    Array.from({ length: RUNS }, () => {
-      const start = performance.now();
-      work();
-      return performance.now() - start;
-    }),
-  );
-}
-
 /** How long the figures of one change take, and solving every destination anew (ms). */
 export function timeWhatIf(sources: number, destinations: number, seconds: number) {
   const setup = rehearsable(sources, destinations);
@@ -52,11 +39,11 @@ export function timeWhatIf(sources: number, destinations: number, seconds: numbe
   const covariances: Covariances = { sounds: sources, blocks, pairs };
   const reach = reachOf(setup);
   const { sounds, mixes } = staticMixes(setup, reach);
-  const figuresMs = timed(() => {
+  const figuresMs = timed(RUNS, () => {
     const [changed] = mixes;
     figuresOf(coursesOf(setup, sounds, changed, covariances));
   });
-  const solvingMs = timed(() => {
+  const solvingMs = timed(RUNS, () => {
     for (const mix of mixes) balance({ setup, reach, sounds, covariances }, mix);
   });
   return { figuresMs, solvingMs };

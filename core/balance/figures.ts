@@ -1,4 +1,11 @@
-import { BLOCK_S, type Covariances, loudnessOfPowers, meansOf, powersOfMix } from '../measure/covariance.ts';
+import {
+  BLOCK_S,
+  type Covariances,
+  loudnessOfPowers,
+  MOMENTARY_BLOCKS,
+  meansOf,
+  powersOfMix,
+} from '../measure/covariance.ts';
 import { type Loudness, toLufs } from '../measure/loudness.ts';
 import { soundingBlocks } from '../measure/moments.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -9,7 +16,6 @@ import type { Sound, StaticMix } from './sounds.ts';
 export const BURIED_LU = 3;
 /** It counts from this length on (blocks), and passages that are this close are one. */
 const BURIED_BLOCKS = 5;
-const MOMENTARY_BLOCKS = 4;
 
 /** What a destination sounds like, found without a render. */
 export interface MixFigures extends Loudness {

@@ -2,6 +2,7 @@ import { destinationsOf } from '../routing/destinations.ts';
 import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';
+import type { Stereo } from './planes.ts';
 
 /** How two channels of a bus reach the two sides of an ear: left to left, right to left, left to right, right to right. */
 export type EarWeights = [ll: number, rl: number, lr: number, rr: number];
@@ -46,6 +47,25 @@ export function compileEars(setup: Setup, options: CompileOptions = {}): Rehears
     return parts.length > 0 ? [{ id, name, parts }] : [];
   });
   return { schedule, ears };
+}
+
+/** Writes what an ear hears of the buses into two planes, from their beginning. */
+export function hear(buses: Stereo[], { parts }: Ear, [left, right]: Stereo, frames: number): void {
+  left.fill(0, 0, frames);
+  right.fill(0, 0, frames);
+  for (let part = 0; part < parts.length; part++) {
+    const { bus, weights } = parts[part];
+    const a = buses[bus][0];
+    const b = buses[bus][1];
+    const ll = weights[0];
+    const rl = weights[1];
+    const lr = weights[2];
+    const rr = weights[3];
+    for (let i = 0; i < frames; i++) {
+      left[i] += ll * a[i] + rl * b[i];
+      right[i] += lr * a[i] + rr * b[i];
+    }
+  }
 }
 
 /** Tells whether two schedules differ in nothing but gains, so that a mixer can go from one to the other while it plays. */

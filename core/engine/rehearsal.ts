@@ -1,5 +1,5 @@
 import { LiveMeter } from '../measure/liveMeter.ts';
-import type { Ear, Rehearsable } from './ears.ts';
+import { hear, type Rehearsable } from './ears.ts';
 import { Mixer } from './mixer.ts';
 import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 
@@ -196,25 +196,8 @@ export class RehearsalEngine {
 
   private mix({ mixer, outputs, rehearsable, heard }: Arrangement): void {
     mixer.process(this.inputs, this.silent, outputs, 0, BLOCK_FRAMES);
-    for (let ear = 0; ear < heard.length; ear++) {
-      const { parts } = rehearsable.ears[ear];
-      const [left, right] = heard[ear];
-      if (isPlain(rehearsable.ears[ear])) {
-        left.set(outputs[parts[0].bus][0]);
-        right.set(outputs[parts[0].bus][1]);
-        continue;
-      }
-      left.fill(0);
-      right.fill(0);
-      for (let part = 0; part < parts.length; part++) {
-        const [a, b] = outputs[parts[part].bus];
-        const [ll, rl, lr, rr] = parts[part].weights;
-        for (let i = 0; i < BLOCK_FRAMES; i++) {
-          left[i] += ll * a[i] + rl * b[i];
-          right[i] += lr * a[i] + rr * b[i];
-        }
-      }
-    }
+    for (let ear = 0; ear < heard.length; ear++)
+      hear(outputs, rehearsable.ears[ear], heard[ear], BLOCK_FRAMES);
   }
 
   /** Runs the coming arrangement beside the present one, and fades over to it once its delays are filled. */
@@ -264,13 +247,6 @@ export class RehearsalEngine {
       report[at + 2] = max(meters[ear].takePeak(), report[at + 2] * 0.95);
     }
   }
-}
-
-/** Tells whether an ear is one bus as it is. */
-function isPlain({ parts }: Ear): boolean {
-  if (parts.length !== 1) return false;
-  const [ll, rl, lr, rr] = parts[0].weights;
-  return ll === 1 && rr === 1 && rl === 0 && lr === 0;
 }
 
 function arrange(rehearsable: Rehearsable): Arrangement {

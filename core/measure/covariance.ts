@@ -6,8 +6,9 @@ const { max, min, round } = Math;
 
 /** Covariances are kept for every tenth of a second, the step of all gated figures. */
 export const BLOCK_S = 0.1;
-const MOMENTARY_BLOCKS = 4;
-const SHORT_TERM_BLOCKS = 30;
+/** Momentary loudness covers 400 ms, short-term 3 s. */
+export const MOMENTARY_BLOCKS = 4;
+export const SHORT_TERM_BLOCKS = 30;
 
 /**
  * The K-weighted cross-covariances of some stereo sounds over each 100 ms, both sides added up. `pairs` holds one row of

@@ -37,44 +37,6 @@ function highPass(sampleRate: number): Biquad {
   return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 };
 }
 
-/** K-weights one channel and sums the squares; the filter state lives as long as the object. */
-export class KWeightedPower {
-  private readonly shelf: Biquad;
-  private readonly highPass: Biquad;
-  private readonly state = new Float64Array(4);
-
-  constructor(sampleRate: number) {
-    [this.shelf, this.highPass] = kWeightingFor(sampleRate);
-  }
-
-  /** Returns the sum of the squared K-weighted samples from `start` up to `end`. */
-  sum(samples: Float32Array, start: number, end: number): number {
-    const { b0, b1, b2, a1, a2 } = this.shelf;
-    const { a1: c1, a2: c2 } = this.highPass;
-    const state = this.state;
-    let s1 = state[0];
-    let s2 = state[1];
-    let h1 = state[2];
-    let h2 = state[3];
-    let power = 0;
-    for (let i = start; i < end; i++) {
-      const x = samples[i];
-      const y = b0 * x + s1;
-      s1 = b1 * x - a1 * y + s2;
-      s2 = b2 * x - a2 * y;
-      const z = y + h1;
-      h1 = h2 - 2 * y - c1 * z;
-      h2 = y - c2 * z;
-      power += z * z;
-    }
-    state[0] = flushed(s1);
-    state[1] = flushed(s2);
-    state[2] = flushed(h1);
-    state[3] = flushed(h2);
-    return power;
-  }
-}
-
 /** K-weights one channel into another plane; the filter state lives as long as the object. */
 export class KWeighting {
   private readonly shelf: Biquad;

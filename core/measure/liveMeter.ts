@@ -1,12 +1,9 @@
 import type { Stereo } from '../engine/planes.ts';
+import { BLOCK_S, MOMENTARY_BLOCKS, SHORT_TERM_BLOCKS } from './covariance.ts';
 import { KWeighting } from './kWeighting.ts';
 import { toLufs } from './loudness.ts';
 
 const { abs, max, min, round } = Math;
-
-const BLOCK_S = 0.1;
-const MOMENTARY_BLOCKS = 4;
-const SHORT_TERM_BLOCKS = 30;
 
 /**
  * A loudness meter for sound that is playing: momentary (400 ms) and short-term (3 s) loudness after ITU-R BS.1770-5, each

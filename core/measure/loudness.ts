@@ -1,4 +1,4 @@
-import { KWeightedPower } from './kWeighting.ts';
+import { KWeighting } from './kWeighting.ts';
 
 const { max } = Math;
 
@@ -28,11 +28,12 @@ const ABSOLUTE_GATE_POWER = powerOf(-70);
  * meter.result().integratedLufs;
  */
 export class LoudnessMeter {
-  private readonly channels: KWeightedPower[];
+  private readonly channels: KWeighting[];
   private readonly weights: number[];
   private readonly sampleRate: number;
   private steps = new Float64Array(8192);
   private stepCount = 0;
+  private readonly scratch: Float32Array;
   private stepEnd: number;
   private position = 0;
   private power = 0;
@@ -40,9 +41,10 @@ export class LoudnessMeter {
   /** @param channels 1 to 8; from four on, the order is L R C (LFE) Ls Rs …: see {@link channelWeights} */
   constructor(sampleRate: number, channels: number) {
     this.sampleRate = sampleRate;
-    this.channels = Array.from({ length: channels }, () => new KWeightedPower(sampleRate));
+    this.channels = Array.from({ length: channels }, () => new KWeighting(sampleRate));
     this.weights = channelWeights(channels);
     this.stepEnd = Math.round(sampleRate * STEP_S);
+    this.scratch = new Float32Array(this.stepEnd + 1);
   }
 
   /** Takes the next `frames` frames, from index `start` of each plane. */
@@ -53,7 +55,9 @@ export class LoudnessMeter {
       const to = Math.min(end, from + this.stepEnd - this.position);
       for (let channel = 0; channel < this.channels.length; channel++) {
         if (this.weights[channel] === 0) continue;
-        this.power += this.weights[channel] * this.channels[channel].sum(planes[channel], from, to);
+        this.power +=
+          this.weights[channel] *
+          this.channels[channel].process(planes[channel], from, to - from, this.scratch);
       }
       this.position += to - from;
       from = to;

@@ -1,6 +1,6 @@
 import type { Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
-import { BLOCK_S, meansOf } from './covariance.ts';
+import { BLOCK_S, MOMENTARY_BLOCKS, meansOf } from './covariance.ts';
 import { powerOf } from './loudness.ts';
 
 /** Above −50 LUFS (momentary; here as a power) a source counts as sounding. */
@@ -11,7 +11,6 @@ const BREATH_BLOCKS = 8;
 const AT_ONCE_BLOCKS = 8;
 /** Of those, the longest are listed. */
 const MOST_AT_ONCE = 4;
-const WINDOW_BLOCKS = 4;
 
 /** A passage worth hearing: an alert, or voices on top of each other. */
 export interface Moment {
@@ -29,13 +28,13 @@ export interface SourceCourse {
 /** Tells for each 100 ms whether something sounds; short pauses are bridged. */
 export function soundingBlocks(powers: Float64Array): Uint8Array {
   const sounding = new Uint8Array(powers.length);
-  const means = meansOf(powers, WINDOW_BLOCKS);
+  const means = meansOf(powers, MOMENTARY_BLOCKS);
   let last = Number.NEGATIVE_INFINITY;
   means.forEach((mean, block) => {
     if (mean < SOUNDING_POWER) return;
     const from = block - last <= BREATH_BLOCKS ? last + 1 : block;
-    sounding.fill(1, from, Math.min(block + WINDOW_BLOCKS, sounding.length));
-    last = block + WINDOW_BLOCKS - 1;
+    sounding.fill(1, from, Math.min(block + MOMENTARY_BLOCKS, sounding.length));
+    last = block + MOMENTARY_BLOCKS - 1;
   });
   return sounding;
 }

@@ -1,13 +1,9 @@
-import { type Loudness, LoudnessMeter } from '../../core/measure/loudness.ts';
-import { TruePeakMeter } from '../../core/measure/truePeak.ts';
-import { toDb } from '../../core/signal/decibel.ts';
+import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
 import { AudioFile, type AudioTrackInfo, type OpenOptions } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
 
 /** An audio track with what was measured over all of it, at its own rate and with its own channels. */
-export interface MeasuredTrack extends AudioTrackInfo, Loudness {
-  truePeakDbtp: number | null;
-}
+export interface MeasuredTrack extends AudioTrackInfo, SoundMeasures {}
 
 export interface InspectedMedia {
   tracks: MeasuredTrack[];
@@ -35,22 +31,11 @@ export async function inspectMedia(path: string, options: OpenOptions = {}): Pro
 }
 
 async function measureTrack(file: AudioFile, info: AudioTrackInfo): Promise<MeasuredTrack> {
-  const loudness = new LoudnessMeter(info.sampleRate, info.channels);
-  const peaks = Array.from({ length: info.channels }, () => new TruePeakMeter());
+  const meter = new SoundMeter(info.sampleRate, info.channels);
   let frames = 0;
   for await (const planes of file.planes(info.index)) {
-    const count = planes[0].length;
-    loudness.add(planes, count);
-    planes.forEach((plane, channel) => {
-      peaks[channel]?.add(plane);
-    });
-    frames += count;
+    meter.add(planes, planes[0].length);
+    frames += planes[0].length;
   }
-  const peak = Math.max(...peaks.map((meter) => meter.peak()));
-  return {
-    ...info,
-    durationS: frames / info.sampleRate,
-    ...loudness.result(),
-    truePeakDbtp: peak > 0 ? toDb(peak) : null,
-  };
+  return { ...info, durationS: frames / info.sampleRate, ...meter.result() };
 }

@@ -1,15 +1,13 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Stereo } from '../../core/engine/planes.ts';
 import { loadFft } from '../../core/measure/fft.ts';
-import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import type { Measured } from '../../core/measure/proof.ts';
-import { TruePeakMeter } from '../../core/measure/truePeak.ts';
+import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import { toDb } from '../../core/signal/decibel.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
 import { openStems } from './renderTake.ts';
@@ -103,31 +101,21 @@ async function readTake(
 
 /** Loudness, true peak and outline of one track of one or two channels. */
 class TrackMeter {
-  private readonly loudness: LoudnessMeter;
-  private readonly peaks: TruePeakMeter[];
+  private readonly meter: SoundMeter;
   private readonly outline: WaveformOutline;
 
   constructor(durationS: number, channels: number) {
-    this.loudness = new LoudnessMeter(STEM_RATE, channels);
-    this.peaks = Array.from({ length: channels }, () => new TruePeakMeter());
+    this.meter = new SoundMeter(STEM_RATE, channels);
     this.outline = new WaveformOutline(Math.max(1, Math.ceil((durationS * STEM_RATE) / OUTLINE_VALUES)));
   }
 
   add(planes: Stereo, frames: number): void {
-    this.loudness.add(planes, frames);
-    this.peaks.forEach((meter, channel) => {
-      meter.add(planes[channel], 0, frames);
-    });
+    this.meter.add(planes, frames);
     this.outline.add(planes, frames);
   }
 
   result() {
-    const peak = Math.max(...this.peaks.map((meter) => meter.peak()));
-    return {
-      ...this.loudness.result(),
-      truePeakDbtp: peak > 0 ? toDb(peak) : null,
-      outline: this.outline.result(),
-    };
+    return { ...this.meter.result(), outline: this.outline.result() };
   }
 }
 

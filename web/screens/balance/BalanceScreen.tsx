@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import type { MixFigures } from '../../../core/balance/figures.ts';
 import { type Balanced, balance, balanceEdit } from '../../../core/balance/solve.ts';
@@ -10,8 +10,9 @@ import { nameOf } from '../../../core/setup/edits.ts';
 import { isSaving } from '../../api/setups.ts';
 import { measureEars } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
-import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
+import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { AimFields } from './AimFields.tsx';
 import { CourseChart } from './CourseChart.tsx';
@@ -37,32 +38,11 @@ export function BalanceScreen() {
     [measured, isCurrent],
   );
 
-  if (!hasSounds) {
-    return (
-      <Blank title="There is nothing to balance yet">
-        <p>Balance needs recordings that arrive somewhere: a minute of each source is enough.</p>
-        <Link to={`${path}/sources`} className="text-water underline">
-          To Sources
-        </Link>
-      </Blank>
-    );
-  }
-  if (query.isError) {
-    return (
-      <Blank title="The recordings cannot be measured">
-        <p>{query.error.message}</p>
-        <Button onClick={() => query.refetch()}>Try again</Button>
-      </Blank>
-    );
-  }
+  if (!hasSounds)
+    return <NoRecordings title="There is nothing to balance yet" sourcesPath={`${path}/sources`} />;
+  if (query.isError) return <Unreadable error={query.error} onAgain={() => query.refetch()} />;
   const here = balanced.find(({ mix }) => mix.destination.id === chosen) ?? balanced[0];
-  if (!input || !here) {
-    return (
-      <Blank title="Measuring the recordings …">
-        <p className="text-soft">How they go together is measured once; the next time is quick.</p>
-      </Blank>
-    );
-  }
+  if (!input || !here) return <ReadingRecordings />;
   const { destination } = here.mix;
   const aim = aimOf(setup, destination);
   const solvedNow = results?.of === setup ? results.list : [];

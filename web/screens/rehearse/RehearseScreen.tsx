@@ -1,12 +1,13 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useMemo, useRef, useState } from 'react';
-import { Link, useSearchParams } from 'react-router';
+import { useSearchParams } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
-import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
+import { Button, ScreenTitle } from '../../parts/controls.tsx';
+import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
@@ -86,31 +87,10 @@ export function RehearseScreen() {
     loop: loopHere,
   });
 
-  if (!setup.sources.some(({ media }) => media)) {
-    return (
-      <Blank title="There is nothing to rehearse with yet">
-        <p>Give at least one source a recording: a minute of the game, of your voice, of the music.</p>
-        <Link to={`${path}/sources`} className="text-water underline">
-          To Sources
-        </Link>
-      </Blank>
-    );
-  }
-  if (query.isError) {
-    return (
-      <Blank title="The recordings cannot be rehearsed">
-        <p>{query.error.message}</p>
-        <Button onClick={() => query.refetch()}>Try again</Button>
-      </Blank>
-    );
-  }
-  if (query.isPending || !transport) {
-    return (
-      <Blank title="Reading the recordings …">
-        <p className="text-soft">Every recording is unpacked and measured once; the next time is quick.</p>
-      </Blank>
-    );
-  }
+  if (!setup.sources.some(({ media }) => media))
+    return <NoRecordings title="There is nothing to rehearse with yet" sourcesPath={`${path}/sources`} />;
+  if (query.isError) return <Unreadable error={query.error} onAgain={() => query.refetch()} />;
+  if (query.isPending || !transport) return <ReadingRecordings />;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_19rem]">
       <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
