@@ -455,3 +455,84 @@ describe('the room', () => {
     await local(api().put('/api/setups/gone/room')).send({ apps: [], defaults: {} }).expect(404);
   });
 });
+
+describe('sounds for rehearsing and balancing', () => {
+  const tonePath = async (name: string, seconds: number) => {
+    const { body } = await upload(name, await wavBytes(seconds));
+    return body.path as string;
+  };
+
+  test('a recording is unpacked once, and any passage of it can be read', async () => {
+    const path = await tonePath('tone.wav', 2);
+    const address = `/api/sounds/stem?${new URLSearchParams({ path })}`;
+    const head = await local(api().head(address)).expect(200);
+    expect(Number(head.headers['content-length'])).toBe(2 * 48_000 * 8);
+    const { body } = await local(api().get(address))
+      .set('Range', 'bytes=384000-384799')
+      .buffer(true)
+      .parse(bufferOf)
+      .expect(206);
+    const samples = new Float32Array((body as Buffer).buffer.slice(body.byteOffset, body.byteOffset + 800));
+    const expected = sine(440, -12, 2).subarray(48_000, 48_100);
+    expected.forEach((value, i) => {
+      expect(Math.abs(samples[2 * i] - value)).toBeLessThan(1e-4);
+      expect(samples[2 * i + 1]).toBe(samples[2 * i]);
+    });
+    const kept = readdirSync(join(dataDir, 'kept'));
+    await local(api().get(address)).set('Range', 'bytes=0-7').expect(206);
+    expect(readdirSync(join(dataDir, 'kept'))).toEqual(kept);
+  });
+
+  test('how sounds go together is measured for each pair, delayed and folded as they arrive', async () => {
+    const path = await tonePath('tone.wav', 2);
+    const sounds = [
+      { path, delayFrames: 0, mono: false },
+      { path, delayFrames: 480, mono: true },
+    ];
+    const { body } = await local(api().post('/api/sounds/covariances'))
+      .send({ sounds })
+      .buffer(true)
+      .parse(bufferOf)
+      .expect(200);
+    const bytes = body as Buffer;
+    expect([bytes.readUInt32LE(0), bytes.readUInt32LE(4)]).toEqual([2, 20]);
+    const rows = new Float32Array(bytes.buffer.slice(bytes.byteOffset + 8, bytes.byteOffset + bytes.length));
+    const [own, cross, late] = [0, 1, 2].map((row) => rows[row * 20 + 10]);
+    expect(late).toBeCloseTo(own, 4);
+    const turned = Math.cos(2 * Math.PI * 440 * 0.01);
+    expect(cross / own).toBeCloseTo(turned, 2);
+  });
+
+  test('a recording of a voice is read for floor, speech and gate', async () => {
+    const path = await tonePath('tone.wav', 2);
+    const { body } = await local(
+      api().get(`/api/sounds/calibration?${new URLSearchParams({ path })}`),
+    ).expect(200);
+    expect(body).toMatchObject({ speechDb: null, gateDb: null });
+    expect(body.remarks[0]).toContain('It is 2.0 s long');
+  });
+
+  test('what everybody hears is measured without a take', async () => {
+    const { id, revision } = await startVoiceOver();
+    const path = await tonePath('voice.wav', 4);
+    await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision, edit: { edit: 'updateSource', id: 'narrator', values: { media: { path } } } })
+      .expect(200);
+    const { body } = await local(api().get(`/api/setups/${id}/ears`)).expect(200);
+    expect(body.revision).toBe(revision + 1);
+    const heard = (destinationId: string) =>
+      body.ears.find((one: { destinationId: string }) => one.destinationId === destinationId);
+    expect(heard('voice').truePeakDbtp).toBeCloseTo(-12, 0);
+    expect(heard('headphones')).toMatchObject({ integratedLufs: null, truePeakDbtp: null });
+  });
+
+  test('what is not there, or asked for wrongly, is refused in words', async () => {
+    const { body } = await local(api().get('/api/sounds/stem?path=media/gone.wav')).expect(404);
+    expect(body.error.message).toBe('There is no recording media/gone.wav any more.');
+    await local(api().get('/api/sounds/stem')).expect(400);
+    await local(api().get('/api/sounds/calibration?path=../../etc/passwd')).expect(404);
+    for (const sounds of [[], [{ path: 'media/x.wav', delayFrames: -1, mono: false }], 'no list'])
+      await local(api().post('/api/sounds/covariances')).send({ sounds }).expect(400);
+    await local(api().get('/api/setups/gone/ears')).expect(404);
+  });
+});

@@ -23,7 +23,7 @@ export interface OpenContextOptions {
 
 /**
  * Opens the data folder: database, media and takes. Renders that were running when the process died are marked so,
- * and what they had written is removed.
+ * and what they had written is removed. What was kept of recordings, to be quick, is made anew when it is needed.
  */
 export function openContext({
   dataDir,
@@ -32,6 +32,7 @@ export function openContext({
   spaceBytes,
 }: OpenContextOptions): ServerContext & { close(): Promise<void> } {
   const db = openDatabase(dataDir);
+  rmSync(join(dataDir, 'kept'), { recursive: true, force: true });
   for (const folder of ['media', 'takes']) mkdirSync(join(dataDir, folder), { recursive: true });
   const setups = new SetupStore(db);
   const media = new MediaStore(db);

@@ -1,10 +1,13 @@
+import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
+import { loadFft } from '../../core/measure/fft.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { measureCovariances, type SoundFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
+import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import { writeStemFile } from '../media/stemFile.ts';
 
@@ -23,6 +26,8 @@ export interface Tasks {
   unpack: { input: { mediaFile: string; path: string }; output: void };
   /** Renders a setup for everybody who listens, and measures each. */
   ears: { input: { setup: Setup; mediaFiles: Record<string, string> }; output: EarMeasures[] };
+  /** Reads floor, speech, gate and hum from a recording. */
+  calibrate: { input: { mediaFile: string }; output: Calibration };
   /** Measures how recordings go together. */
   covariances: { input: { sounds: SoundFile[] }; output: Covariances };
 }
@@ -48,5 +53,6 @@ const TASKS: {
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
   unpack: ({ mediaFile, path }, onProgress) => writeStemFile(mediaFile, path, onProgress),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
+  calibrate: async ({ mediaFile }) => calibrate(await loadFft(), await readMono(mediaFile)),
   covariances: ({ sounds }, onProgress) => measureCovariances(sounds, onProgress),
 };

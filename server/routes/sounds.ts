@@ -55,6 +55,12 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
     response.sendFile(name, { root: kept }, next);
   });
 
+  router.get('/calibration', async (request, response) => {
+    const { path } = z.object({ path: z.string() }).parse(request.query);
+    const { file } = fileOf(path);
+    response.json(await runner.run('calibrate', { mediaFile: join(dataDir, 'media', file) }));
+  });
+
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {
     const { sounds } = SoundsSchema.parse(request.body);
     const files = sounds.map((sound) => ({ ...sound, row: fileOf(sound.path) }));

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { type Sound, soundsKey } from '../../core/balance/sounds.ts';
+import type { Calibration } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import { ApiError, request } from './client.ts';
@@ -12,6 +13,15 @@ export function useCovariances(sounds: Sound[]) {
     enabled: sounds.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
+  });
+}
+
+/** What was read from a recording: floor, speech, gate, hum. */
+export function useCalibration(path: string) {
+  return useQuery({
+    queryKey: ['calibration', path],
+    queryFn: () => request<Calibration>(`/sounds/calibration?${new URLSearchParams({ path })}`),
+    staleTime: Number.POSITIVE_INFINITY,
   });
 }
 

@@ -8,10 +8,11 @@ import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
+import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
-import { useCourses, useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
+import { useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
 import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
 /** Somebody hears what comes before a moment, too (s). */

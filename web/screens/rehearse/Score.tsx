@@ -7,7 +7,7 @@ import type { Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, DbField } from '../../parts/controls.tsx';
-import { Strip } from './Strip.tsx';
+import { Strip } from '../../parts/Strip.tsx';
 import { useEveryFrame } from './useRehearsal.ts';
 
 /** A drag shorter than this (s) is a click. */

@@ -1,5 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Play, Square, Upload } from 'lucide-react';
+import { ChartColumn, Play, Square, Upload } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { Source } from '../../../core/setup/schema.ts';
 import { ApiError } from '../../api/client.ts';
@@ -7,6 +7,8 @@ import { mediaPath, uploadMedia, useMedia } from '../../api/media.ts';
 import type { Media } from '../../api/types.ts';
 import { formatClock, formatLevel } from '../../format.ts';
 import { Button, fieldClass, ProgressBar } from '../../parts/controls.tsx';
+import { Strip } from '../../parts/Strip.tsx';
+import { ReadingSheet } from './ReadingSheet.tsx';
 
 type Sending = { file: File; share: number; abort: AbortController } | { file: File; problem: ApiError };
 
@@ -15,15 +17,19 @@ export function RecordingField({
   source,
   onChange,
   narrow = false,
+  powers,
 }: {
   source: Source;
   onChange: (media: Source['media']) => void;
   narrow?: boolean;
+  /** Its power over time, once it is known. */
+  powers?: Float64Array;
 }) {
   const { data: media = [] } = useMedia();
   const client = useQueryClient();
   const input = useRef<HTMLInputElement>(null);
   const [upload, setUpload] = useState<Sending | null>(null);
+  const [isReading, setReading] = useState(false);
   const chosen = media.find((one) => mediaPath(one) === source.media?.path);
   const isLost = source.media !== null && !chosen && media.length > 0;
 
@@ -66,6 +72,15 @@ export function RecordingField({
           ))}
         </select>
         {chosen && <Listen media={chosen} />}
+        {chosen && (
+          <Button
+            onClick={() => setReading(true)}
+            aria-label={`What the recording of ${source.name} is like`}
+            title="Levels, gate and hum"
+          >
+            <ChartColumn size={14} />
+          </Button>
+        )}
         <Button
           onClick={() => input.current?.click()}
           aria-label={`Upload a recording for ${source.name}`}
@@ -111,7 +126,19 @@ export function RecordingField({
           </span>
         </div>
       )}
-      {!upload && chosen && <span className="text-xs text-soft">{factsOf(chosen)}</span>}
+      {!upload && chosen && (
+        <div className="relative mt-0.5 text-xs leading-5 text-soft">
+          {powers && (
+            <div className="absolute inset-0 opacity-55">
+              <Strip powers={powers} label={`When ${source.name} sounds in the rehearsal`} />
+            </div>
+          )}
+          <span className="relative">{factsOf(chosen)}</span>
+        </div>
+      )}
+      {isReading && chosen && (
+        <ReadingSheet name={chosen.name} path={mediaPath(chosen)} onClose={() => setReading(false)} />
+      )}
       {!upload && isLost && (
         <span className="text-xs text-clay">
           The recording is not on this computer. Choose or upload one.

@@ -9,6 +9,7 @@ import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schem
 import type { Machine } from '../../../core/setup/wiring.ts';
 import { useRoom } from '../../api/room.ts';
 import { Button, DbField, fieldClass, NameField, ScreenTitle } from '../../parts/controls.tsx';
+import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { ClearanceField } from './ClearanceField.tsx';
 import { PlaceField } from './PlaceField.tsx';
@@ -23,6 +24,8 @@ export function SourcesScreen() {
   const { id, setup, actions } = useSetup();
   const { room, change } = useRoom(id);
   const expected = new Set(room ? expectedSources(setup, room) : []);
+  const { courses } = useCourses(setup);
+  const powers = useMemo(() => new Map(courses.map((one) => [one.source.id, one.powers])), [courses]);
   const fused = useMemo(() => fusedGroups(setup, reachOf(setup)), [setup]);
   const groups = setup.machines.length === 0 ? [{ machine: null, sources: setup.sources }] : byMachine(setup);
   const add = () =>
@@ -60,6 +63,7 @@ export function SourcesScreen() {
             fused={fused}
             expected={expected}
             room={room}
+            powers={powers}
           />
         ))
       )}
@@ -75,6 +79,7 @@ function SourceGroup({
   fused,
   expected,
   room,
+  powers,
 }: {
   machine: Machine | null;
   sources: Source[];
@@ -82,6 +87,7 @@ function SourceGroup({
   fused: FusedGroup[];
   expected: Set<string>;
   room: Room | undefined;
+  powers: Map<string, Float64Array>;
 }) {
   const { setup, actions } = useSetup();
   const [isOver, setIsOver] = useState(false);
@@ -144,6 +150,7 @@ function SourceGroup({
                 isWired={isWired}
                 fusedWith={fusedNames(setup, fused, source.id)}
                 isExpected={expected.has(source.id)}
+                powers={powers.get(source.id)}
               />
             ))}
           </tbody>
@@ -160,6 +167,7 @@ function SourceRow({
   isWired,
   fusedWith,
   isExpected,
+  powers,
 }: {
   source: Source;
   index: number;
@@ -167,6 +175,7 @@ function SourceRow({
   isWired: boolean;
   fusedWith: string | null;
   isExpected: boolean;
+  powers: Float64Array | undefined;
 }) {
   const { actions } = useSetup();
   const change = (values: Partial<Omit<Source, 'id'>>) =>
@@ -214,7 +223,12 @@ function SourceRow({
         <ClearanceField source={source} onChange={(clearance) => change({ clearance })} />
       </td>
       <td className="py-1.5 pr-3">
-        <RecordingField source={source} narrow={isWired} onChange={(media) => change({ media })} />
+        <RecordingField
+          source={source}
+          narrow={isWired}
+          powers={powers}
+          onChange={(media) => change({ media })}
+        />
       </td>
       <td className="py-1.5 pr-3">
         <DbField

@@ -1,6 +1,6 @@
 import { memo, useMemo } from 'react';
-import { meansOf } from '../../../core/measure/covariance.ts';
-import { toLufs } from '../../../core/measure/loudness.ts';
+import { meansOf } from '../../core/measure/covariance.ts';
+import { toLufs } from '../../core/measure/loudness.ts';
 
 /** As many points are drawn at most. */
 const POINTS = 600;
