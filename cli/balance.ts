@@ -48,7 +48,7 @@ async function solveAll(setup: Setup, folder: string, at: string | undefined): P
       `nothing arrives at "${at}". Choose one of ${mixes.map(({ destination }) => destination.id).join(', ')}.`,
     );
   const covariances = await measureCovariances(
-    sounds.map(({ sourceId, delayFrames, mono }) => ({ file: files[sourceId], delayFrames, mono })),
+    sounds.map(({ sourceId, path: _, ...sound }) => ({ file: files[sourceId], ...sound })),
   );
   const ears = await measureEars(setup, files);
   const peaksDbtp = new Map(

@@ -104,11 +104,19 @@ test('tracks are added, changed, moved and removed, and each can be undone', asy
   await expect(page.getByRole('columnheader', { name: /Spare/ })).toBeVisible();
 });
 
-test('the dusk theme holds after a reload; stations to come say what they will hold', async ({ page }) => {
+test('the dusk theme holds after a reload, at every station', async ({ page }) => {
   await openBoard(page);
   await page.getByRole('button', { name: 'Change to the dusk theme' }).click();
   await page.reload();
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'dusk');
-  await page.getByRole('link', { name: /Balance$/ }).click();
-  await expect(page.getByRole('main')).toContainText('Levels and voice processing for each mix');
+  for (const [station, heading] of [
+    ['Sources', 'Who makes sound'],
+    ['Balance', 'Balance'],
+    ['Rehearse', 'Rehearse'],
+    ['Takes', 'Takes'],
+  ]) {
+    await page.getByRole('link', { name: new RegExp(`${station}$`) }).click();
+    await expect(page.getByRole('heading', { name: heading, level: 1 })).toBeVisible({ timeout: 60_000 });
+    await expect(page.locator('html')).toHaveAttribute('data-theme', 'dusk');
+  }
 });

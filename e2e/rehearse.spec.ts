@@ -86,6 +86,38 @@ test('it goes to the moment where the alert sounds, and repeats a passage', asyn
   await end.click();
 });
 
+test('a voice is processed while it plays: set from its recording, changed, bypassed, undone', async ({
+  page,
+}) => {
+  const { id } = await openRehearsal(page, 'regatta-with-faults');
+  const processing = async () => {
+    const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+    return setup.sources.find((source) => source.id === 'minnow')?.processing ?? [];
+  };
+  await page.getByRole('button', { name: 'Processing of Minnow' }).click();
+  const sheet = page.getByRole('dialog');
+  await expect(sheet).toContainText('Nothing is done to it yet');
+  await expect(sheet).toContainText('It hums at 50 Hz', { timeout: 30_000 });
+  await sheet.getByRole('button', { name: 'Set high-pass, gate and trim' }).click();
+  await expect(sheet.getByRole('listitem')).toHaveCount(5);
+  await expect(sheet.getByRole('figure', { name: 'What the filters do' })).toBeVisible();
+  await expect
+    .poll(async () => (await processing()).map((step) => (step.does === 'band' ? step.hz : step.does)))
+    .toEqual(['high-pass', 50, 100, 150, 'trim']);
+  const corner = sheet.getByLabel('at Hz').first();
+  await corner.fill('5');
+  await corner.press('Enter');
+  await expect(sheet.getByRole('alert')).toContainText('a figure from 10 to 20000');
+  await corner.fill('120');
+  await corner.press('Enter');
+  await expect.poll(async () => (await processing())[0]).toEqual({ does: 'high-pass', hz: 120 });
+  await sheet.getByRole('button', { name: 'Bypass all' }).click();
+  await expect.poll(async () => (await processing()).every(({ off }) => off)).toBe(true);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => (await processing()).some(({ off }) => off)).toBe(false);
+});
+
 test('what the audio thread of the browser makes is, sample for sample, what a render makes', async ({
   page,
 }) => {

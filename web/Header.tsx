@@ -26,7 +26,6 @@ export function Header() {
               clsx(
                 'flex h-full flex-col justify-center border-b-[3px] px-3 leading-tight',
                 isActive ? 'border-water font-semibold text-water' : 'border-transparent hover:bg-sunk',
-                station.promise !== null && !isActive && 'text-soft',
               )
             }
           >

@@ -1,7 +1,6 @@
 import { createBrowserRouter, Navigate } from 'react-router';
 import { SetupFrame } from './SetupFrame.tsx';
 import { BalanceScreen } from './screens/balance/BalanceScreen.tsx';
-import { ComingScreen } from './screens/coming/ComingScreen.tsx';
 import { DrillsScreen } from './screens/drills/DrillsScreen.tsx';
 import { PlanScreen } from './screens/plan/PlanScreen.tsx';
 import { ReachScreen } from './screens/reach/ReachScreen.tsx';
@@ -30,10 +29,7 @@ export const router = createBrowserRouter([
     element: <SetupFrame />,
     children: [
       { index: true, element: <Navigate to="reach" replace /> },
-      ...STATIONS.map(({ path, name, promise }) => ({
-        path,
-        element: promise === null ? SCREENS[path] : <ComingScreen name={name} promise={promise} />,
-      })),
+      ...STATIONS.map(({ path }) => ({ path, element: SCREENS[path] })),
       { path: 'wiring/steps', element: <SetupSheetScreen /> },
       { path: 'reach/drills', element: <DrillsScreen /> },
       { path: 'takes/:takeId', element: <TakesScreen /> },

@@ -1,5 +1,6 @@
 import type { Destination } from '../routing/destinations.ts';
 import type { Reach } from '../routing/reach.ts';
+import type { Processing } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 
 /** A recording as it arrives by some path: late by so many frames, and perhaps folded to mono. */
@@ -9,6 +10,7 @@ export interface Sound {
   path: string;
   delayFrames: number;
   mono: boolean;
+  processing?: Processing;
 }
 
 /** One destination as a sum of sounds: a factor for each, in the order of the sounds. */
@@ -44,7 +46,8 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
         if (index === undefined) {
           index = sounds.length;
           indexOf.set(key, index);
-          sounds.push({ sourceId: source.id, path: source.media.path, delayFrames, mono });
+          const { processing } = source;
+          sounds.push({ sourceId: source.id, path: source.media.path, delayFrames, mono, processing });
         }
         return [{ index, gain: way.gain }];
       }),
@@ -61,5 +64,7 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
 
 /** What makes two lists of sounds the same, however loud each is. */
 export function soundsKey(sounds: Sound[]): string {
-  return JSON.stringify(sounds.map(({ path, delayFrames, mono }) => [path, delayFrames, mono]));
+  return JSON.stringify(
+    sounds.map(({ path, delayFrames, mono, processing }) => [path, delayFrames, mono, processing]),
+  );
 }

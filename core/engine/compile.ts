@@ -2,6 +2,7 @@ import { destinationsOf } from '../routing/destinations.ts';
 import { type GraphEdge, type GraphOptions, graphOf } from '../routing/graph.ts';
 import { ownGainDb } from '../routing/reach.ts';
 import { channelCount } from '../setup/channels.ts';
+import type { Processing } from '../setup/processing.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import { fromDb } from '../signal/decibel.ts';
 
@@ -34,6 +35,8 @@ export interface Schedule {
   operationSide: Uint8Array;
   /** Parts per million by which the delay grows with time; 0 for most. */
   operationDrift: Float64Array;
+  /** What is done to each source before anything else; null for nothing. */
+  chains: (Processing | null)[];
   /** The planes that the hum of an analogue line is added to. */
   hums: number[];
 }
@@ -134,6 +137,9 @@ class Compiler {
       operationMono: Uint8Array.from(operations, (one) => (one.mono ? 1 : 0)),
       operationSide: Uint8Array.from(operations, (one) => one.side),
       operationDrift: Float64Array.from(operations, (one) => one.drift),
+      chains: this.setup.sources.map(({ processing }) =>
+        processing?.some(({ off }) => !off) ? processing : null,
+      ),
       hums: this.hums,
     };
   }

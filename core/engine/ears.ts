@@ -83,7 +83,8 @@ export function differInGainsOnly(a: Schedule, b: Schedule): boolean {
     equal(a.operationMono, b.operationMono) &&
     equal(a.operationSide, b.operationSide) &&
     equal(a.operationDrift, b.operationDrift) &&
-    equal(a.hums, b.hums)
+    equal(a.hums, b.hums) &&
+    JSON.stringify(a.chains) === JSON.stringify(b.chains)
   );
 }
 

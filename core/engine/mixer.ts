@@ -1,7 +1,9 @@
+import type { Processing } from '../setup/processing.ts';
+import { Chain } from '../signal/chain.ts';
 import { LEFT_ALONE, type Schedule } from './compile.ts';
 import { DelayLine } from './delayLine.ts';
 import { addHum } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
+import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 
 /** A gain that is moved reaches its new value after this many frames (10 ms). */
 export const RAMP_FRAMES = 480;
@@ -25,6 +27,7 @@ export class Mixer {
   private readonly silent: Uint8Array;
   private readonly delays: (DelayLine | null)[];
   private readonly shifted: Stereo;
+  private readonly chains: (SourceChain | null)[];
   private readonly firstBus: number;
   private frame = 0;
 
@@ -48,6 +51,7 @@ export class Mixer {
       return frames > 0 || drift !== 0 ? new DelayLine(frames, drift) : null;
     });
     this.shifted = newStereo(BLOCK_FRAMES);
+    this.chains = schedule.chains.map((processing) => processing && new SourceChain(processing, maxFrames));
   }
 
   /** Moves the gain of one operation to a new factor, along a straight line of {@link RAMP_FRAMES} frames. */
@@ -67,9 +71,15 @@ export class Mixer {
     const { operationFrom, operationTo, operationMono, buses, hums } = this.schedule;
     const { planes } = this;
     const end = start + frames;
-    for (let source = 0; source < inputs.length; source++) planes[source] = inputs[source];
-    for (let bus = 0; bus < outputs.length; bus++) planes[this.firstBus + bus] = outputs[bus];
     this.silent.set(silent);
+    for (let source = 0; source < inputs.length; source++) {
+      planes[source] = inputs[source];
+      const chain = this.chains[source];
+      if (chain === null || !chain.takes(silent[source] !== 0, frames)) continue;
+      planes[source] = chain.process(inputs[source], start, end);
+      this.silent[source] = 0;
+    }
+    for (let bus = 0; bus < outputs.length; bus++) planes[this.firstBus + bus] = outputs[bus];
     for (let plane = inputs.length; plane < planes.length; plane++) {
       planes[plane][0].fill(0, start, end);
       planes[plane][1].fill(0, start, end);
@@ -173,6 +183,38 @@ export class Mixer {
     }
     this.current[operation] = gain;
     this.left[operation] = left;
+  }
+}
+
+/** After so long in silence (frames) nothing of a sound is left in a chain: it rests until there is sound again. */
+const LINGERS_FRAMES = 2 * SAMPLE_RATE;
+
+/** The processing of one source, with planes of its own for what comes out. */
+class SourceChain {
+  private readonly chain: Chain;
+  private readonly planes: Stereo;
+  private quiet = LINGERS_FRAMES;
+
+  constructor(processing: Processing, maxFrames: number) {
+    this.chain = new Chain(processing, SAMPLE_RATE);
+    this.planes = newStereo(maxFrames);
+  }
+
+  /** Tells whether there is anything to process in the next frames. */
+  takes(isSilent: boolean, frames: number): boolean {
+    this.quiet = isSilent ? this.quiet + frames : 0;
+    return this.quiet < LINGERS_FRAMES;
+  }
+
+  process(input: Stereo, start: number, end: number): Stereo {
+    const { planes } = this;
+    for (let side = 0; side < 2; side++) {
+      const from = input[side];
+      const to = planes[side];
+      for (let i = start; i < end; i++) to[i] = from[i];
+    }
+    this.chain.process(planes, start, end);
+    return planes;
   }
 }
 

@@ -1,4 +1,5 @@
 import { nameOf } from '../setup/edits.ts';
+import { repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
@@ -119,6 +120,15 @@ function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
       'note',
       `${source.name} plays into whatever is the default of ${machine.name}; nothing pins it.`,
       { source: source.id },
+    );
+  }
+  const twice = source.processing?.[repeatedAt(source.processing)];
+  if (twice) {
+    yield finding(
+      'double-processing',
+      'warn',
+      `${source.name} goes through two ${STEP_WORDS[twice.does]}s: the second works on what the first has left, and words are chopped or flattened.`,
+      { source: source.id, detail: twice.does },
     );
   }
   if (source.volumePercent !== undefined && source.volumePercent < 100) {

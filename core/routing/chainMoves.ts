@@ -1,4 +1,5 @@
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
+import { repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Candidate } from './candidates.ts';
 import type { Finding } from './finding.ts';
@@ -45,6 +46,8 @@ export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
             },
           ]
         : [];
+    case 'double-processing':
+      return source ? singleStep(source) : [];
     case 'hum-risk':
       return linkMoves(setup, finding, 'Put an isolator into', { isolated: true });
     case 'drift':
@@ -199,4 +202,18 @@ function linkMoves(
   const id = finding.detail ?? '';
   if (!setup.links.some((link) => link.id === id)) return [];
   return [{ label: `${verb} “${nameOf(setup, id)}”`, edits: [{ edit: 'updateLink', id, values }] }];
+}
+
+/** Bypasses the second of two gates or compressors. */
+function singleStep(source: Source): Candidate[] {
+  const { processing = [] } = source;
+  const at = repeatedAt(processing);
+  if (at < 0) return [];
+  const values = { processing: processing.map((step, i) => (i === at ? { ...step, off: true } : step)) };
+  return [
+    {
+      label: `Bypass the second ${STEP_WORDS[processing[at].does]} of ${source.name}`,
+      edits: [{ edit: 'updateSource', id: source.id, values }],
+    },
+  ];
 }

@@ -19,6 +19,7 @@ export const FINDING_CODES = [
   'echo.self',
   'unwanted',
   'no-own-track',
+  'double-processing',
   'hum-risk',
   'drift',
   'rate-mismatch',

@@ -73,6 +73,7 @@ const SOURCE_CODES = new Set<FindingCode>([
   'unwanted',
   'on-default',
   'player-volume',
+  'double-processing',
 ]);
 
 function surveyOf(setup: Setup, today: string, reach: Reach): Survey {

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ClearanceSchema } from './clearance.ts';
+import { ProcessingSchema } from './processing.ts';
 import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
 import { DelayMsSchema, DeviceSchema, LinkSchema, MachineSchema, MixSchema, SceneSchema } from './wiring.ts';
 
@@ -54,6 +55,7 @@ export const SourceSchema = z.strictObject({
     .optional()
     .describe('The app’s own volume; 100 when left out.'),
   levelDb: GainDbSchema.describe('The level of the source itself, in dB, before any send.'),
+  processing: ProcessingSchema.optional().describe('What is done to it before anybody gets it.'),
   media: z
     .strictObject({ path: z.string().min(1).max(400) })
     .nullable()

@@ -2,6 +2,8 @@ import { setImmediate } from 'node:timers/promises';
 import { DelayLine } from '../../core/engine/delayLine.ts';
 import { newStereo, type Stereo } from '../../core/engine/planes.ts';
 import { CovarianceMeter, type Covariances } from '../../core/measure/covariance.ts';
+import type { Processing } from '../../core/setup/processing.ts';
+import { Chain } from '../../core/signal/chain.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
 const PORTION_FRAMES = STEM_RATE / 2;
@@ -9,6 +11,7 @@ const PORTION_FRAMES = STEM_RATE / 2;
 /** A recording to measure: its file, and how it arrives. */
 export interface SoundFile {
   file: string;
+  processing?: Processing;
   delayFrames: number;
   mono: boolean;
 }
@@ -55,21 +58,26 @@ export async function measureCovariances(
 class ArrivingSound {
   private readonly raw: Stereo;
   private readonly mono: boolean;
+  private readonly chain: Chain;
   private readonly delay: DelayLine | null;
   private readonly out: Stereo;
 
-  constructor({ delayFrames, mono }: SoundFile, raw: Stereo) {
+  constructor({ delayFrames, mono, processing = [] }: SoundFile, raw: Stereo) {
     this.raw = raw;
+    this.chain = new Chain(processing, STEM_RATE);
     this.mono = mono;
     this.delay = delayFrames > 0 ? new DelayLine(delayFrames, 0) : null;
-    this.out = this.delay || mono ? newStereo(PORTION_FRAMES) : raw;
+    this.out = this.delay || mono || !this.chain.isEmpty ? newStereo(PORTION_FRAMES) : raw;
   }
 
   next(frames: number): Stereo {
     const { raw, out } = this;
-    if (this.delay) this.delay.process(raw, false, 0, frames, out);
+    if (out === raw) return raw;
+    for (let side = 0; side < 2; side++) out[side].set(raw[side].subarray(0, frames));
+    this.chain.process(out, 0, frames);
+    if (this.delay) this.delay.process(out, false, 0, frames, out);
     if (this.mono) {
-      const [left, right] = this.delay ? out : raw;
+      const [left, right] = out;
       for (let i = 0; i < frames; i++) {
         const mean = (left[i] + right[i]) * 0.5;
         out[0][i] = mean;

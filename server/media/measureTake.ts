@@ -8,6 +8,7 @@ import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { Chain } from '../../core/signal/chain.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
 import { openStems } from './renderTake.ts';
@@ -66,7 +67,7 @@ export async function measureTake(request: MeasureRequest): Promise<TakeMeasures
   };
 }
 
-/** Goes through tracks of a take and the stems of some sources in step, portion by portion. */
+/** Goes through tracks of a take and some sources (processed as they are for everybody) in step, portion by portion. */
 async function readTake(
   { setup, mediaFiles, takePath, durationS, onProgress = () => {} }: MeasureRequest,
   tracks: Setup['tracks'],
@@ -81,13 +82,17 @@ async function readTake(
   try {
     sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));
     const sourcePlanes = sources.map(newPlanes);
+    const chains = sources.map(({ processing = [] }) => new Chain(processing, STEM_RATE));
     const trackPlanes = tracks.map(newPlanes);
     for (let done = 0; ; ) {
       let frames = 0;
       for (let i = 0; i < tracks.length; i++)
         frames = Math.max(frames, await trackStems[i].read(trackPlanes[i], PORTION_FRAMES));
       if (frames === 0) return;
-      for (let i = 0; i < sources.length; i++) await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
+      for (let i = 0; i < sources.length; i++) {
+        await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
+        chains[i].process(sourcePlanes[i], 0, PORTION_FRAMES);
+      }
       visit(trackPlanes, sourcePlanes, frames);
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / durationS));

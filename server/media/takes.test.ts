@@ -3,6 +3,8 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../../core/demo/setups.ts';
 import type { Stereo } from '../../core/engine/planes.ts';
+import { NEW_PROCESSORS, type Processing } from '../../core/setup/processing.ts';
+import type { Setup } from '../../core/setup/schema.ts';
 import { noise, rms, silence, sine } from '../../core/testing/tones.ts';
 import { readSound, testFolder, writeSound } from '../testing.ts';
 import { AudioFile } from './audioFile.ts';
@@ -187,6 +189,26 @@ describe('a take', () => {
     expect(found('narrator', 'boat')).toMatchObject({ testable: true, present: false });
     expect(found('game', 'boat')).toMatchObject({ present: true });
     expect(measured.presence.some(({ trackId }) => trackId === 'master')).toBe(false);
+  });
+
+  test('proves a source that is processed as it was processed', async () => {
+    const processing: Processing = [
+      { does: 'high-pass', hz: 300 },
+      { ...NEW_PROCESSORS.compressor, thresholdDb: -40, makeUpDb: 9 },
+    ];
+    const worked = {
+      ...setup,
+      sources: setup.sources.map((source) => (source.id === 'narrator' ? { ...source, processing } : source)),
+    };
+    const mediaFiles = { narrator: file('voice.mkv'), game: file('game.mkv') };
+    await renderTake({ setup: worked, mediaFiles, outPath: file('worked.mkv') });
+    const request = { mediaFiles, takePath: file('worked.mkv'), durationS: 8, trackIds: ['voice'] };
+    const levelIn = async (one: Setup) => {
+      const { presence } = await measureTake({ ...request, setup: one });
+      return presence.find(({ sourceId }) => sourceId === 'narrator')?.presence.levelDb ?? Number.NaN;
+    };
+    expect(await levelIn(worked)).toBeCloseTo(0, 1);
+    expect(Math.abs(await levelIn(setup))).toBeGreaterThan(1);
   });
 
   test('needs a track and a recording, and leaves nothing behind without', async () => {

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import express, { Router } from 'express';
 import { z } from 'zod';
 import type { Covariances } from '../../core/measure/covariance.ts';
+import { ProcessingSchema } from '../../core/setup/processing.ts';
 import type { ServerContext } from '../context.ts';
 import { HttpError } from '../httpError.ts';
 import { isThere, keptName } from '../media/stemFile.ts';
@@ -15,6 +16,7 @@ const SoundsSchema = z.strictObject({
         path: z.string().max(400),
         delayFrames: z.number().int().min(0).max(5_760_000),
         mono: z.boolean(),
+        processing: ProcessingSchema.optional(),
       }),
     )
     .min(1)
@@ -64,11 +66,18 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {
     const { sounds } = SoundsSchema.parse(request.body);
     const files = sounds.map((sound) => ({ ...sound, row: fileOf(sound.path) }));
-    const key = files.map(({ row, delayFrames, mono }) => [row.id, row.bytes, delayFrames, mono]);
+    const key = files.map(({ row, delayFrames, mono, processing }) => [
+      row.id,
+      row.bytes,
+      delayFrames,
+      mono,
+      processing,
+    ]);
     const name = keptName(['covariances', key], '.cov');
     await once(name, async (out) => {
       const found = await runner.run('covariances', {
-        sounds: files.map(({ row, delayFrames, mono }) => ({
+        sounds: files.map(({ row, delayFrames, mono, processing }) => ({
+          processing,
           file: join(dataDir, 'media', row.file),
           delayFrames,
           mono,

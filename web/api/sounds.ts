@@ -35,7 +35,7 @@ async function fetchCovariances(sounds: Sound[]): Promise<Covariances> {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
     body: JSON.stringify({
-      sounds: sounds.map(({ path, delayFrames, mono }) => ({ path, delayFrames, mono })),
+      sounds: sounds.map(({ sourceId: _, ...sound }) => sound),
     }),
   });
   if (!answer.ok) {

@@ -45,6 +45,9 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
             <tr key={source.id} className="h-9 border-t border-rule">
               <th scope="row" className="max-w-40 truncate pr-2 text-left font-normal">
                 {source.name}
+                {source.processing?.some(({ off }) => !off) && (
+                  <span className="ml-1 text-xs text-water">processed</span>
+                )}
               </th>
               <td className="text-soft">{ROLE_WORDS[roleOf(source)]}</td>
               <td>

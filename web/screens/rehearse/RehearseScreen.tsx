@@ -10,6 +10,7 @@ import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
+import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
 import { useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
@@ -28,9 +29,11 @@ export function RehearseScreen() {
   const { status, message, ear, loop } = useTransportState(transport);
   const [row, setRow] = useState(0);
   const [compared, setCompared] = useState<number | null>(null);
+  const [processed, setProcessed] = useState<string | null>(null);
   const jumped = useRef(false);
   const reach = useMemo(() => reachOf(setup), [setup]);
   const destination = ears[ear]?.id ?? '';
+  const inProcess = setup.sources.find(({ id }) => id === processed);
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
   if (transport && !jumped.current && search.has('at')) {
@@ -132,6 +135,7 @@ export function RehearseScreen() {
           onRow={setRow}
           onMute={mute}
           onLevel={(one, gainDb) => setLevel(one, () => gainDb)}
+          onProcess={setProcessed}
           onSeek={(timeS) => transport.seek(timeS)}
           onLoop={(fromS, untilS) => transport.setLoop({ fromS, untilS })}
         />
@@ -146,6 +150,7 @@ export function RehearseScreen() {
         )}
         <KeyLegend />
       </div>
+      {inProcess && <ProcessingSheet source={inProcess} onClose={() => setProcessed(null)} />}
       <aside className="min-h-0 overflow-auto border-l border-rule bg-sheet px-3 py-3">
         <h2 className="pl-2 font-title text-lg">Whose ears</h2>
         <EarList

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { Volume2, VolumeX } from 'lucide-react';
+import { SlidersHorizontal, Volume2, VolumeX } from 'lucide-react';
 import { type PointerEvent, useCallback, useRef, useState } from 'react';
 import type { Moment, SourceCourse } from '../../../core/measure/moments.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
@@ -29,11 +29,12 @@ interface ScoreProps {
   onLevel: (source: string, gainDb: number) => void;
   onSeek: (timeS: number) => void;
   onLoop: (fromS: number, untilS: number) => void;
+  onProcess: (source: string) => void;
 }
 
 /** The sources over time, each with its level in the ears that are used; a click goes there, a drag loops a passage. */
 export function Score(props: ScoreProps) {
-  const { setup, reach, courses, transport, row, ear, isMute, onRow, onMute, onLevel } = props;
+  const { setup, reach, courses, transport, row, ear, isMute, onRow, onMute, onLevel, onProcess } = props;
   return (
     <table className="w-full border-collapse" aria-label="Sources over time">
       <thead>
@@ -44,6 +45,9 @@ export function Score(props: ScoreProps) {
           </th>
           <th className="w-24 pb-0.5 pl-2 font-normal">in these ears</th>
           <th className="w-36 pb-0.5 pl-2 font-normal">mute</th>
+          <th className="w-12 pb-0.5 font-normal">
+            <span className="sr-only">processing</span>
+          </th>
         </tr>
       </thead>
       <tbody>
@@ -119,6 +123,16 @@ export function Score(props: ScoreProps) {
                     all
                   </Button>
                 </div>
+              </td>
+              <td>
+                <Button
+                  weight="quiet"
+                  aria-label={`Processing of ${source.name}`}
+                  title="Processing"
+                  onClick={() => onProcess(source.id)}
+                >
+                  <SlidersHorizontal size={15} className={source.processing?.length ? 'text-water' : ''} />
+                </Button>
               </td>
             </tr>
           );

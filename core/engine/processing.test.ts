@@ -1,0 +1,208 @@
+import { describe, expect, test } from '@jest/globals';
+import { processingFrom } from '../balance/fromSample.ts';
+import { staticMixes } from '../balance/sounds.ts';
+import { regattaMadeRight } from '../demo/setups.ts';
+import type { Calibration } from '../measure/calibrate.ts';
+import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
+import { LoudnessMeter } from '../measure/loudness.ts';
+import { findingsOf } from '../routing/findings.ts';
+import { reachOf } from '../routing/reach.ts';
+import { remediesFor } from '../routing/remedies.ts';
+import { applyEdit } from '../setup/edits.ts';
+import { readSetupFile, writeSetupFile } from '../setup/file.ts';
+import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
+import type { Setup } from '../setup/schema.ts';
+import { Chain } from '../signal/chain.ts';
+import { noise } from '../testing/tones.ts';
+import { compileEars, differInGainsOnly } from './ears.ts';
+import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
+import { RehearsalEngine } from './rehearsal.ts';
+import { Renderer } from './renderer.ts';
+
+const TODAY = '2026-05-01';
+const FRAMES = 400 * BLOCK_FRAMES;
+const VOICE: Processing = [
+  NEW_PROCESSORS['high-pass'],
+  NEW_PROCESSORS.gate,
+  NEW_PROCESSORS.compressor,
+  { does: 'band', shape: 'high-shelf', hz: 6000, gainDb: 4, q: 0.7 },
+];
+
+function processed(processing: Processing, source = 'narrator'): Setup {
+  return applyEdit(regattaMadeRight(), { edit: 'updateSource', id: source, values: { processing } });
+}
+
+/** Noise that is loud and quiet in turn. */
+function stems(setup: Setup): Stereo[] {
+  return setup.sources.map((_, i): Stereo => {
+    const shaped = (seed: number) =>
+      noise(seed, FRAMES).map((value, at) => value * (((at >> 12) + i) % 3 === 0 ? 0.4 : 0.002));
+    return [shaped(i), shaped(i + 30)];
+  });
+}
+
+describe('processing of a source', () => {
+  test('is what its chain makes of the recording, for everybody, and nothing else changes', () => {
+    const setup = processed(VOICE);
+    const inputs = stems(setup);
+    const at = setup.sources.findIndex(({ id }) => id === 'narrator');
+    const byHand: Stereo = [inputs[at][0].slice(), inputs[at][1].slice()];
+    new Chain(VOICE, 48_000).process(byHand, 0, FRAMES);
+    const { schedule } = compileEars(setup);
+    const renderer = new Renderer(schedule, FRAMES);
+    renderer.render(inputs, FRAMES);
+    const plain = new Renderer(compileEars(regattaMadeRight()).schedule, FRAMES);
+    plain.render(
+      inputs.map((planes, i) => (i === at ? byHand : planes)),
+      FRAMES,
+    );
+    schedule.buses.forEach((_, bus) => {
+      expect(renderer.outputs[bus]).toEqual(plain.outputs[bus]);
+    });
+  });
+
+  test('sounds the same in a rehearsal as in a render', () => {
+    const setup = processed(VOICE);
+    const inputs = stems(setup);
+    const rehearsable = compileEars(setup);
+    const engine = new RehearsalEngine(
+      rehearsable,
+      inputs.map(() => true),
+      { ringFrames: FRAMES, endFrame: FRAMES },
+    );
+    inputs.forEach(([left, right], i) => {
+      engine.feed(i, 0, left, right);
+    });
+    engine.playing = true;
+    const live = rehearsable.ears.findIndex(({ id }) => id === 'live');
+    engine.listen(live);
+    const renderer = new Renderer(rehearsable.schedule, FRAMES);
+    renderer.render(inputs, FRAMES);
+    const rendered = renderer.outputs[rehearsable.ears[live].parts[0].bus];
+    const [left, right] = newStereo(BLOCK_FRAMES);
+    for (let block = 0; block < 400; block++) {
+      engine.process(left, right);
+      const from = block * BLOCK_FRAMES;
+      if (block >= 4) expect(left).toEqual(rendered[0].subarray(from, from + BLOCK_FRAMES));
+    }
+  });
+
+  test('rests after a while in silence, and wakes up with the next sound', () => {
+    const setup = processed([NEW_PROCESSORS['high-pass']]);
+    const frames = 5 * 48_000;
+    const blocks = Math.ceil(frames / BLOCK_FRAMES) * BLOCK_FRAMES;
+    const inputs = setup.sources.map((): Stereo => newStereo(blocks));
+    const at = setup.sources.findIndex(({ id }) => id === 'narrator');
+    inputs[at][0].set(noise(1, 4800));
+    inputs[at][0].set(noise(2, 4800), 4 * 48_000);
+    const { schedule } = compileEars(setup);
+    const renderer = new Renderer(schedule, blocks);
+    renderer.render(inputs, blocks);
+    const voice = renderer.outputs[schedule.buses.findIndex(({ id }) => id === 'voice')][0];
+    expect(voice.subarray(3.5 * 48_000, 4 * 48_000).every((value) => value === 0)).toBe(true);
+    expect(voice.subarray(4 * 48_000).some((value) => Math.abs(value) > 0.1)).toBe(true);
+  });
+
+  test('a step that is changed needs another schedule; a level beside it does not', () => {
+    const setup = processed(VOICE);
+    const other = processed([{ ...NEW_PROCESSORS['high-pass'], hz: 120 }]);
+    expect(differInGainsOnly(compileEars(setup).schedule, compileEars(other).schedule)).toBe(false);
+    const louder = applyEdit(setup, { edit: 'setSend', pickup: 'game.pickup', to: 'live-mix', gainDb: -3 });
+    expect(differInGainsOnly(compileEars(setup).schedule, compileEars(louder).schedule)).toBe(true);
+    const bypassed = processed(VOICE.map((step) => ({ ...step, off: true })));
+    expect(compileEars(bypassed).schedule.chains.every((chain) => chain === null)).toBe(true);
+  });
+
+  test('counts in the figures that need no render', () => {
+    const setup = processed(VOICE);
+    const inputs = stems(setup);
+    const { sounds, mixes } = staticMixes(setup, reachOf(setup));
+    const meter = new CovarianceMeter(48_000, sounds.length);
+    meter.add(
+      sounds.map(({ sourceId, processing = [], mono }): Stereo => {
+        const raw = inputs[setup.sources.findIndex(({ id }) => id === sourceId)];
+        const planes: Stereo = [raw[0].slice(), raw[1].slice()];
+        new Chain(processing, 48_000).process(planes, 0, FRAMES);
+        if (!mono) return planes;
+        const mean = planes[0].map((value, i) => (value + planes[1][i]) / 2);
+        return [mean, mean];
+      }),
+      FRAMES,
+    );
+    const { schedule, ears } = compileEars(setup);
+    const renderer = new Renderer(schedule, FRAMES);
+    renderer.render(inputs, FRAMES);
+    const live = ears.find(({ id }) => id === 'live');
+    const measured = new LoudnessMeter(48_000, 2);
+    measured.add(renderer.outputs[live?.parts[0].bus ?? 0], FRAMES);
+    const mix = mixes.find(({ destination }) => destination.id === 'live');
+    const said = loudnessOfMix(meter.result(), mix?.gains ?? []).integratedLufs ?? 0;
+    expect(Math.abs(said - (measured.result().integratedLufs ?? 0))).toBeLessThan(0.05);
+  });
+
+  test('goes into the setup file and comes back', () => {
+    expect(readSetupFile(writeSetupFile(processed(VOICE)))).toEqual(processed(VOICE));
+  });
+});
+
+describe('double processing', () => {
+  test('two gates on one source are found, and bypassing the second is the remedy', () => {
+    const setup = processed([NEW_PROCESSORS.gate, NEW_PROCESSORS.trim, NEW_PROCESSORS.gate]);
+    const finding = findingsOf(setup, TODAY).find(({ code }) => code === 'double-processing');
+    expect(finding?.message).toContain('Narrator goes through two noise gates');
+    if (!finding) return;
+    const [remedy] = remediesFor(setup, finding, TODAY);
+    expect(remedy.label).toBe('Bypass the second noise gate of Narrator');
+    const after = applyEdit(setup, remedy.edit);
+    expect(findingsOf(after, TODAY)).toEqual([]);
+    expect(after.sources[0].processing?.map(({ off }) => off ?? false)).toEqual([false, false, true]);
+  });
+
+  test('several bands are one equaliser, and what is bypassed does not count', () => {
+    const bands: Processing = [NEW_PROCESSORS.band, NEW_PROCESSORS.band, NEW_PROCESSORS.compressor];
+    expect(findingsOf(processed([...bands, { ...NEW_PROCESSORS.compressor, off: true }]), TODAY)).toEqual([]);
+    expect(findingsOf(processed([...bands, NEW_PROCESSORS.compressor]), TODAY)[0].code).toBe(
+      'double-processing',
+    );
+  });
+});
+
+describe('a processing from a sample', () => {
+  const read: Calibration = {
+    durationS: 20,
+    floorDb: -60,
+    speechDb: -26.3,
+    quietSpeechDb: -42,
+    thresholdDb: -50,
+    gateDb: -45,
+    gateChops: false,
+    hum: null,
+    dcOffset: 0,
+    clippedShare: 0,
+    histogram: [],
+    remarks: [],
+  };
+
+  test('has a high-pass, a gate where it was read, and a trim to −20 dBFS', () => {
+    expect(processingFrom(read, [])).toEqual([
+      { does: 'high-pass', hz: 80 },
+      { ...NEW_PROCESSORS.gate, opensDb: -45 },
+      { does: 'trim', gainDb: 6.3 },
+    ]);
+  });
+
+  test('has no gate that would chop words, cuts the lines of a hum, and keeps a compressor', () => {
+    const found = { ...read, gateChops: true, hum: { hz: 50 as const, overDb: 30 } };
+    const proposed = processingFrom(found, [NEW_PROCESSORS.gate, NEW_PROCESSORS.compressor]);
+    expect(proposed.map((step) => (step.does === 'band' ? step.hz : step.does))).toEqual([
+      'high-pass',
+      50,
+      100,
+      150,
+      'trim',
+      'compressor',
+    ]);
+    expect(ProcessingSchema.safeParse(proposed).success).toBe(true);
+    expect(processingFrom(found, proposed)).toEqual(proposed);
+  });
+});

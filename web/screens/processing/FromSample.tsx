@@ -1,0 +1,40 @@
+import { processingFrom } from '../../../core/balance/fromSample.ts';
+import type { Processing } from '../../../core/setup/processing.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import { useCalibration } from '../../api/sounds.ts';
+import { formatLevel } from '../../format.ts';
+import { Button } from '../../parts/controls.tsx';
+
+interface FromSampleProps {
+  source: Source;
+  path: string;
+  onSet: (processing: Processing) => void;
+}
+
+/** Proposes high-pass, gate and trim from what the recording is like. */
+export function FromSample({ source, path, onSet }: FromSampleProps) {
+  const { data: found, error } = useCalibration(path);
+  return (
+    <section aria-label="Set it from the recording" className="mt-3 border-t border-rule pt-2">
+      <h3 className="font-title text-base">Set it from the recording</h3>
+      {error && <p className="text-sm text-clay">{error.message}</p>}
+      {!found && !error && <p className="text-sm text-soft">Reading the recording …</p>}
+      {found && (
+        <>
+          <p className="text-sm text-soft">
+            Floor {formatLevel(found.floorDb, 'dBFS')}, speech {formatLevel(found.speechDb, 'dBFS')}, a gate
+            opens at {formatLevel(found.gateDb, 'dBFS')}.
+          </p>
+          {found.remarks.map((text) => (
+            <p key={text} className="text-sm text-clay">
+              {text}
+            </p>
+          ))}
+          <Button className="mt-1" onClick={() => onSet(processingFrom(found, source.processing ?? []))}>
+            Set high-pass, gate and trim
+          </Button>
+        </>
+      )}
+    </section>
+  );
+}
