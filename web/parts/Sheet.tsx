@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { X } from 'lucide-react';
 import { Dialog } from 'radix-ui';
 import type { ReactNode } from 'react';
@@ -6,10 +7,12 @@ import type { ReactNode } from 'react';
 export function Sheet({
   title,
   onClose,
+  wide = false,
   children,
 }: {
   title: string;
   onClose: () => void;
+  wide?: boolean;
   children: ReactNode;
 }) {
   return (
@@ -18,7 +21,10 @@ export function Sheet({
         <Dialog.Overlay className="fixed inset-0 z-30 bg-ink/30" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-16 left-1/2 z-40 max-h-[85vh] w-[34rem] max-w-[94vw] -translate-x-1/2 overflow-auto border border-soft bg-paper p-5 shadow-xl"
+          className={clsx(
+            'fixed top-16 left-1/2 z-40 max-h-[85vh] max-w-[94vw] -translate-x-1/2 overflow-auto border border-soft bg-paper p-5 shadow-xl',
+            wide ? 'w-[56rem]' : 'w-[34rem]',
+          )}
         >
           <div className="mb-3 flex items-baseline justify-between">
             <Dialog.Title className="font-title text-xl">{title}</Dialog.Title>

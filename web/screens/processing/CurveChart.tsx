@@ -20,7 +20,8 @@ export function CurveChart({ processing }: { processing: Processing }) {
       return { hz, gainDb: Math.max(-30, Math.min(24, gainDb)) };
     });
   }, [processing]);
-  if (!data) return null;
+  if (!data)
+    return <p className="mt-3 text-sm text-soft">No filter is on: every frequency goes through as it is.</p>;
   return (
     <figure className="m-0 mt-3" aria-label="What the filters do">
       <div className="h-36">

@@ -15,7 +15,7 @@ interface FromSampleProps {
 export function FromSample({ source, path, onSet }: FromSampleProps) {
   const { data: found, error } = useCalibration(path);
   return (
-    <section aria-label="Set it from the recording" className="mt-3 border-t border-rule pt-2">
+    <section aria-label="Set it from the recording" className="mt-3">
       <h3 className="font-title text-base">Set it from the recording</h3>
       {error && <p className="text-sm text-clay">{error.message}</p>}
       {!found && !error && <p className="text-sm text-soft">Reading the recording …</p>}

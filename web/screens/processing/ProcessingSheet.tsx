@@ -28,7 +28,7 @@ export function ProcessingSheet({ source, onClose }: { source: Source; onClose: 
     set([...rest.slice(0, to), processing[index], ...rest.slice(to)]);
   };
   return (
-    <Sheet title={`Processing of ${source.name}`} onClose={onClose}>
+    <Sheet title={`Processing of ${source.name}`} onClose={onClose} wide>
       <p className="text-sm text-soft">
         It belongs to the source: everybody gets it so. While it plays, each change is heard at once.
       </p>
@@ -97,8 +97,10 @@ export function ProcessingSheet({ source, onClose }: { source: Source; onClose: 
           </Button>
         )}
       </div>
-      <CurveChart processing={processing} />
-      {source.media && <FromSample source={source} path={source.media.path} onSet={set} />}
+      <div className="grid grid-cols-2 gap-x-6">
+        <CurveChart processing={processing} />
+        {source.media && <FromSample source={source} path={source.media.path} onSet={set} />}
+      </div>
     </Sheet>
   );
 }

@@ -75,7 +75,7 @@ export function RecordingField({
         {chosen && (
           <Button
             onClick={() => setReading(true)}
-            aria-label={`What the recording of ${source.name} is like`}
+            aria-label={`Levels and hum of ${source.name}`}
             title="Levels, gate and hum"
           >
             <ChartColumn size={14} />
