@@ -16,7 +16,7 @@ const destination = (page: Page, name: string) =>
 
 /** The first figure in LUFS beside a destination's name. */
 async function loudnessAt(page: Page, name: string): Promise<number> {
-  const text = (await destination(page, name).innerText()).replaceAll('−', '-');
+  const text = ((await destination(page, name).textContent()) ?? '').replaceAll('−', '-');
   return Number(/(-?\d+\.\d) LUFS/.exec(text)?.[1]);
 }
 
@@ -34,7 +34,7 @@ test('from too quiet and buried to every figure inside its bracket, as another m
     await expect(destination(page, name)).not.toContainText('off target');
     expect(Math.abs((await loudnessAt(page, name)) + 16)).toBeLessThan(0.3);
     await destination(page, name).click();
-    const measured = (await page.getByTestId('measured').innerText()).replaceAll('−', '-');
+    const measured = ((await page.getByTestId('measured').textContent()) ?? '').replaceAll('−', '-');
     const lufs = Number(/and (-?\d+\.\d) LUFS/.exec(measured)?.[1]);
     expect(Math.abs(lufs - (await loudnessAt(page, name)))).toBeLessThan(0.15);
   }

@@ -20,7 +20,7 @@ async function openRehearsal(page: Page, from = 'regatta-made-right'): Promise<{
 
 /** The short-term figure beside a meter (LUFS), or null while there is none. */
 async function figureOf(page: Page, name: string): Promise<number | null> {
-  const text = await page.locator(`[data-meter="${name}"]`).locator('..').innerText();
+  const text = (await page.locator(`[data-meter="${name}"]`).locator('..').textContent()) ?? '';
   return text.trim() === '–' ? null : Number(text.trim().replace('−', '-'));
 }
 
@@ -29,7 +29,7 @@ test('everything sounds, heard with any ears; mutes act on one destination alone
   await page.keyboard.press(' ');
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
   await expect.poll(() => figureOf(page, 'Live'), { timeout: 20_000 }).toBeGreaterThan(-30);
-  await expect.poll(() => page.getByTestId('clock').innerText()).not.toBe('0:00');
+  await expect.poll(() => page.getByTestId('clock').textContent()).not.toBe('0:00');
   await page.keyboard.press('3');
   await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible();
   await page.keyboard.press('c');
@@ -71,11 +71,11 @@ test('it goes to the moment where the alert sounds, and repeats a passage', asyn
     .first()
     .click();
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
-  await expect.poll(() => page.getByTestId('clock').innerText()).toMatch(/0:3[4-9]/);
+  await expect.poll(() => page.getByTestId('clock').textContent()).toMatch(/0:3[4-9]/);
   await page.keyboard.press('l');
   const end = page.getByRole('button', { name: /End the loop/ });
   await expect(end).toBeVisible();
-  const clock = async () => Number((await page.getByTestId('clock').innerText()).split(':')[1]);
+  const clock = async () => Number(((await page.getByTestId('clock').textContent()) ?? '').split(':')[1]);
   const seen: number[] = [];
   for (let look = 0; look < 30; look++) {
     seen.push(await clock());

@@ -3,5 +3,6 @@ declare module '@fontsource-variable/*';
 
 declare module '*?worker&url' {
   const url: string;
+  // biome-ignore lint/style/noDefaultExport: the bundler gives an address so
   export default url;
 }

@@ -23,7 +23,7 @@ export interface Tasks {
   /** Measures tracks of a take, and looks in them for every source that has a file. */
   measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
   /** Unpacks a recording into raw frames. */
-  unpack: { input: { mediaFile: string; path: string }; output: void };
+  unpack: { input: { mediaFile: string; path: string }; output: undefined };
   /** Renders a setup for everybody who listens, and measures each. */
   ears: { input: { setup: Setup; mediaFiles: Record<string, string> }; output: EarMeasures[] };
   /** Reads floor, speech, gate and hum from a recording. */
@@ -51,7 +51,8 @@ const TASKS: {
   inspect: ({ path, allowCut }) => inspectMedia(path, { allowCut }),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
-  unpack: ({ mediaFile, path }, onProgress) => writeStemFile(mediaFile, path, onProgress),
+  unpack: ({ mediaFile, path }, onProgress) =>
+    writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
   calibrate: async ({ mediaFile }) => calibrate(await loadFft(), await readMono(mediaFile)),
   covariances: ({ sounds }, onProgress) => measureCovariances(sounds, onProgress),

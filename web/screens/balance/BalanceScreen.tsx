@@ -145,6 +145,7 @@ function useMeasured(setupId: string) {
   const notify = useNotify();
   const [measured, setMeasured] = useState<{ revision: number; ears: EarMeasures[] } | null>(null);
   const [isMeasuring, setMeasuring] = useState(false);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what was measured belongs to one setup
   useEffect(() => setMeasured(null), [setupId]);
   const measure = async () => {
     setMeasuring(true);
