@@ -9,6 +9,8 @@ import { knownReach } from './knownReach.ts';
 
 /** The latency that a network link between two machines is given at first (ms). */
 const NETWORK_MS = 20;
+/** … and a feed of a desk (ms). */
+const FEED_MS = 6;
 
 /**
  * Returns ways to bring a source to the recorder apart from the others that it is fused with, and still to every place
@@ -33,8 +35,68 @@ export function separations(setup: Setup, source: Source): Candidate[] {
       edits: resent(setup, own, onto.edits, onto.pickup),
     });
   }
-  candidates.push(...bypassed(setup, source, own), ...elsewhere(setup, source));
+  candidates.push(
+    ...bypassed(setup, source, own),
+    ...secondFeeds(setup, source, own, name),
+    ...elsewhere(setup, source),
+  );
   return candidates;
+}
+
+/**
+ * A desk hands the source over once more, by itself: a mix of its own, a second feed to the recorder's machine, and a pickup
+ * there; in the mix in which it was fused it is muted. (Where the desk has no hand-over left, a rule refuses it.)
+ */
+function secondFeeds(setup: Setup, source: Source, own: Source[], name: string): Candidate[] {
+  const recorder = setup.recorder.machine;
+  const desks = new Set(setup.machines.filter(({ kind }) => kind === 'desk').map(({ id }) => id));
+  if (recorder === undefined || desks.has(recorder)) return [];
+  const reach = knownReach(setup);
+  const isOwn = (from: string) =>
+    from === source.id ||
+    (reach.sourcesAt(from).includes(source.id) &&
+      reach.sourcesAt(from).every((id) => own.some((one) => one.id === id)));
+  return setup.mixes
+    .filter((mix) => desks.has(mix.machine) && leadsToPickup(setup, mix.id))
+    .flatMap((mix) =>
+      mix.inputs
+        .filter(({ from, muted }) => !muted && isOwn(from))
+        .map(({ from, gainDb }): Candidate => {
+          const out = newId(setup, `${mix.machine} ${name} alone`);
+          const into = newId(setup, `${recorder} ${name} alone`);
+          const pickup = newId(setup, `${name} alone pickup`);
+          const alone = `${name} alone`;
+          const edits: SimpleEdit[] = [
+            {
+              edit: 'addDevice',
+              id: out,
+              device: { name: alone, machine: mix.machine, direction: 'out', kind: 'physical' },
+            },
+            {
+              edit: 'addDevice',
+              id: into,
+              device: { name: alone, machine: recorder, direction: 'in', kind: 'physical' },
+            },
+            {
+              edit: 'addMix',
+              id: newId(setup, alone),
+              mix: { name: alone, machine: mix.machine, inputs: [{ from, gainDb }], into: [out] },
+            },
+            {
+              edit: 'addLink',
+              id: newId(setup, `${name} feed`),
+              link: { name: `Feed of ${alone}`, from: out, to: into, kind: 'usb', latencyMs: FEED_MS },
+            },
+            { edit: 'setMixInput', mix: mix.id, from, values: { muted: true } },
+            { edit: 'addPickup', id: pickup, pickup: { takes: into, gainDb: 0 } },
+          ];
+          const desk = setup.machines.find(({ id }) => id === mix.machine)?.name ?? mix.machine;
+          return {
+            label: `Let ${desk} hand over ${name} by itself, on a second feed`,
+            edits: resent(setup, own, edits, pickup),
+          };
+        }),
+    );
 }
 
 /** The apps play into another device that is there already. */

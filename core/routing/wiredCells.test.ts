@@ -3,6 +3,7 @@ import fc from 'fast-check';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
+import type { Setup } from '../setup/schema.ts';
 import { randomWiring } from '../testing/randomWiring.ts';
 import { cellEdit, handlesOf } from './cell.ts';
 import { findingsOf } from './findings.ts';
@@ -84,6 +85,52 @@ describe('fused sources', () => {
     expect(findingsOf(after, TODAY).filter(({ severity }) => severity === 'stop')).toEqual([]);
     expect(reachOf(after).at('pings', 'live')).toBeNull();
     expect(reachOf(after).at('pings', 'headphones')).not.toBeNull();
+  });
+});
+
+describe('what a desk hands over as one', () => {
+  /** Game and voice come to Loft on one feed of the desk. */
+  const onOneFeed = (handovers: number) =>
+    parseSetup(
+      [
+        { edit: 'updateMachine', id: 'sluicebox', values: { handovers } } as const,
+        { edit: 'removePickup', id: 'capture' } as const,
+        {
+          edit: 'setMixInput',
+          mix: 'sluicebox.loft-feed',
+          from: 'sluicebox.game',
+          values: { muted: false },
+        } as const,
+      ].reduce<Setup>(applyEdit, right),
+    );
+
+  test('is parted by a second feed, with the steps at both ends', () => {
+    const setup = onOneFeed(3);
+    expect(fusedGroups(setup, reachOf(setup)).map(({ sources }) => sources)).toContainEqual([
+      'narrator',
+      'game',
+    ]);
+    const source = setup.sources.find(({ id }) => id === 'narrator');
+    const way =
+      source && separationsOf(setup, source, TODAY).find(({ label }) => label.includes('second feed'));
+    expect(way?.label).toBe('Let Sluicebox hand over Narrator by itself, on a second feed');
+    if (!way) return;
+    expect(way.handwork.join(' ')).toContain('On Sluicebox, add a device “Narrator alone”');
+    const after = parseSetup(applyEdit(setup, way.edit));
+    const reach = reachOf(after);
+    expect(fusedGroups(after, reach).flatMap(({ sources }) => sources)).not.toContain('narrator');
+    expect(reach.at('narrator', 'live')?.copies).toBe(1);
+    expect(reach.at('narrator', 'voice')?.gainDb).toBeCloseTo(
+      reachOf(setup).at('narrator', 'voice')?.gainDb ?? 0,
+      4,
+    );
+  });
+
+  test('stays as it is where the desk has no hand-over left', () => {
+    const setup = onOneFeed(2);
+    const source = setup.sources.find(({ id }) => id === 'narrator');
+    const ways = source ? separationsOf(setup, source, TODAY) : [];
+    expect(ways.filter(({ label }) => label.includes('second feed'))).toEqual([]);
   });
 });
 
