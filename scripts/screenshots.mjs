@@ -61,6 +61,7 @@ await page.getByRole('button', { name: 'Solve', exact: true }).click({ timeout: 
 await picture('balance');
 await page.goto('/setups/regatta-evening/rehearse?at=36&ear=live');
 await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });
+await page.getByRole('button', { name: 'Pause' }).waitFor({ timeout: 60_000 });
 await page.waitForTimeout(5000);
 await picture('rehearse');
 await page.getByRole('button', { name: 'Pause' }).click();

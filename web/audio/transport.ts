@@ -53,6 +53,7 @@ export class Transport {
     );
     this.report = new Float64Array(this.memory);
     this.report.fill(Number.NEGATIVE_INFINITY, REPORT.ears);
+    void this.prepare().catch(() => {});
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -128,8 +129,13 @@ export class Transport {
     this.node = null;
   }
 
+  /** Has the recordings unpacked before play is pressed; what goes wrong is told then. */
+  private prepare(): Promise<(StemReader | null)[]> {
+    return Promise.all(this.stems.map((path) => (path === null ? null : stemReader(path))));
+  }
+
   private async open(): Promise<void> {
-    this.readers = await Promise.all(this.stems.map((path) => (path === null ? null : stemReader(path))));
+    this.readers = await this.prepare();
     const context = new AudioContext({ sampleRate: SAMPLE_RATE, latencyHint: 'interactive' });
     this.context = context;
     await context.audioWorklet.addModule(processorUrl);
