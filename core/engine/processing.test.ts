@@ -2,13 +2,14 @@ import { describe, expect, test } from '@jest/globals';
 import { processingFrom } from '../balance/fromSample.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaMadeRight } from '../demo/setups.ts';
+import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import type { Calibration } from '../measure/calibrate.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
 import { findingsOf } from '../routing/findings.ts';
 import { reachOf } from '../routing/reach.ts';
 import { remediesFor } from '../routing/remedies.ts';
-import { applyEdit } from '../setup/edits.ts';
+import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -152,7 +153,7 @@ describe('double processing', () => {
     expect(finding?.message).toContain('Narrator goes through two noise gates');
     if (!finding) return;
     const [remedy] = remediesFor(setup, finding, TODAY);
-    expect(remedy.label).toBe('Bypass the second noise gate of Narrator');
+    expect(remedy.label).toBe('Bypass the noise gate of Narrator');
     const after = applyEdit(setup, remedy.edit);
     expect(findingsOf(after, TODAY)).toEqual([]);
     expect(after.sources[0].processing?.map(({ off }) => off ?? false)).toEqual([false, false, true]);
@@ -164,6 +165,47 @@ describe('double processing', () => {
     expect(findingsOf(processed([...bands, NEW_PROCESSORS.compressor]), TODAY)[0].code).toBe(
       'double-processing',
     );
+  });
+});
+
+describe('a desk that works on the sound by itself', () => {
+  const desk = (processing: Processing): Setup => {
+    const edits: SimpleEdit[] = [
+      { edit: 'updateDevice', id: 'sluicebox.mic', values: { does: ['gate', 'compressor'] } },
+      { edit: 'updateSource', id: 'narrator', values: { processing } },
+    ];
+    return edits.reduce<Setup>(applyEdit, twoMachinesMadeRight());
+  };
+  const found = (setup: Setup) => findingsOf(setup, TODAY).filter(({ code }) => code === 'double-processing');
+
+  test('is no fault by itself, but the same again in software is, and is told with its way', () => {
+    expect(found(desk([]))).toEqual([]);
+    expect(found(desk([NEW_PROCESSORS['high-pass'], NEW_PROCESSORS.band]))).toEqual([]);
+    const [finding, ...others] = found(desk([NEW_PROCESSORS.gate]));
+    expect(others).toEqual([]);
+    expect(finding.message).toContain(
+      'Narrator gets a noise gate twice on its way to Friends in chat: in its own processing and again in “Microphone”',
+    );
+  });
+
+  test('either is switched off: the step here, or the desk by hand', () => {
+    const setup = desk([NEW_PROCESSORS.gate]);
+    const remedies = remediesFor(setup, found(setup)[0], TODAY);
+    expect(remedies.map(({ label }) => label)).toEqual([
+      'Bypass the noise gate of Narrator',
+      'Switch the gate of “Microphone” off',
+    ]);
+    expect(remedies[1].handwork).toEqual(['On “Microphone”, leave on: compressor.']);
+    for (const { edit } of remedies) expect(found(applyEdit(setup, edit))).toEqual([]);
+  });
+
+  test('two devices on one way count too', () => {
+    const setup = applyEdit(desk([]), {
+      edit: 'updateDevice',
+      id: 'loft.desk',
+      values: { does: ['compressor'] },
+    });
+    expect(found(setup)[0].message).toContain('in “Microphone” and again in “Desk feed”');
   });
 });
 

@@ -1,6 +1,7 @@
 import { nameOf } from '../setup/edits.ts';
 import { repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import type { Device, DeviceEffect } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';
@@ -32,6 +33,7 @@ export function* chainFindingsOfSource(survey: Survey, source: Source): Generato
   }
   yield* swallowed(survey, source);
   yield* ownSettings(setup, source);
+  yield* processedTwice(survey, source);
 }
 
 function* loops({ graph }: Reach): Generator<Finding> {
@@ -122,15 +124,6 @@ function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
       { source: source.id },
     );
   }
-  const twice = source.processing?.[repeatedAt(source.processing)];
-  if (twice) {
-    yield finding(
-      'double-processing',
-      'warn',
-      `${source.name} goes through two ${STEP_WORDS[twice.does]}s: the second works on what the first has left, and words are chopped or flattened.`,
-      { source: source.id, detail: twice.does },
-    );
-  }
   if (source.volumePercent !== undefined && source.volumePercent < 100) {
     yield finding(
       'player-volume',
@@ -139,6 +132,65 @@ function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
       { source: source.id },
     );
   }
+}
+
+function* processedTwice({ setup, reach }: Survey, source: Source): Generator<Finding> {
+  const own = source.processing?.[repeatedAt(source.processing)];
+  if (own) {
+    yield finding(
+      'double-processing',
+      'warn',
+      `${source.name} goes through two ${STEP_WORDS[own.does]}s: the second works on what the first has left, and words are chopped or flattened.`,
+      { source: source.id, detail: own.does },
+    );
+  }
+  if (!setup.devices.some(({ does }) => does)) return;
+  const told = new Set<string>();
+  for (const place of reach.destinations) {
+    for (const path of reach.at(source.id, place.id)?.places ?? []) {
+      for (const { effect, first, second } of repeatedOn(setup, source, path)) {
+        if (told.has(`${effect} ${second.id}`)) continue;
+        told.add(`${effect} ${second.id}`);
+        yield finding(
+          'double-processing',
+          'warn',
+          `${source.name} gets ${EFFECT_WORDS[effect]} twice on its way to ${placeName(place)}: in ${first} and again in “${second.name}”. Switch one of them off.`,
+          { source: source.id, destination: place.id, detail: `${effect} ${second.id}` },
+        );
+      }
+    }
+  }
+}
+
+const EFFECT_WORDS: Record<DeviceEffect, string> = {
+  gate: 'a noise gate',
+  compressor: 'a compressor',
+  equaliser: 'an equaliser',
+  'noise reduction': 'noise reduction',
+};
+const STEP_EFFECTS: Partial<Record<string, DeviceEffect>> = {
+  gate: 'gate',
+  compressor: 'compressor',
+  band: 'equaliser',
+};
+
+/** What a device on a path does that was done to the source before. */
+function repeatedOn(setup: Setup, source: Source, path: string[]) {
+  const before = new Map<DeviceEffect, string>();
+  for (const { does, off } of source.processing ?? []) {
+    const effect = STEP_EFFECTS[does];
+    if (effect && !off) before.set(effect, 'its own processing');
+  }
+  const repeated: { effect: DeviceEffect; first: string; second: Device }[] = [];
+  for (const id of path) {
+    const device = setup.devices.find((one) => one.id === id);
+    for (const effect of device?.does ?? []) {
+      const first = before.get(effect);
+      if (first && device) repeated.push({ effect, first, second: device });
+      else if (device) before.set(effect, `“${device.name}”`);
+    }
+  }
+  return repeated;
 }
 
 /** One finding for each pickup that carries sources which are wanted in different places. */

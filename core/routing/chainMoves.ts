@@ -47,7 +47,7 @@ export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
           ]
         : [];
     case 'double-processing':
-      return source ? singleStep(source) : [];
+      return source ? singleStep(setup, source, finding) : [];
     case 'hum-risk':
       return linkMoves(setup, finding, 'Put an isolator into', { isolated: true });
     case 'drift':
@@ -204,16 +204,40 @@ function linkMoves(
   return [{ label: `${verb} “${nameOf(setup, id)}”`, edits: [{ edit: 'updateLink', id, values }] }];
 }
 
-/** Bypasses the second of two gates or compressors. */
-function singleStep(source: Source): Candidate[] {
+/** Bypasses a step of the source, or has a device that does the same switched off. */
+function singleStep(setup: Setup, source: Source, { detail }: Finding): Candidate[] {
   const { processing = [] } = source;
-  const at = repeatedAt(processing);
-  if (at < 0) return [];
-  const values = { processing: processing.map((step, i) => (i === at ? { ...step, off: true } : step)) };
+  const bypass = (at: number): Candidate => ({
+    label: `Bypass the ${STEP_WORDS[processing[at].does]} of ${source.name}`,
+    edits: [
+      {
+        edit: 'updateSource',
+        id: source.id,
+        values: { processing: processing.map((step, i) => (i === at ? { ...step, off: true } : step)) },
+      },
+    ],
+  });
+  const second = repeatedAt(processing);
+  if (second >= 0) return [bypass(second)];
+  const device = setup.devices.find(({ id }) => detail?.endsWith(` ${id}`));
+  const effect = device?.does?.find((one) => detail === `${one} ${device.id}`);
+  if (!device || !effect) return [];
+  const steps = processing.flatMap((step, at) =>
+    !step.off && (step.does === effect || (step.does === 'band' && effect === 'equaliser'))
+      ? [bypass(at)]
+      : [],
+  );
   return [
+    ...(steps.length === 1 ? steps : []),
     {
-      label: `Bypass the second ${STEP_WORDS[processing[at].does]} of ${source.name}`,
-      edits: [{ edit: 'updateSource', id: source.id, values }],
+      label: `Switch the ${effect} of “${device.name}” off`,
+      edits: [
+        {
+          edit: 'updateDevice',
+          id: device.id,
+          values: { does: device.does?.filter((one) => one !== effect) },
+        },
+      ],
     },
   ];
 }

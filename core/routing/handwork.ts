@@ -38,6 +38,10 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
           ? [`Let the far end of “${name(edit.id)}” follow the sender’s clock, or convert.`]
           : []),
       ];
+    case 'updateDevice':
+      return edit.values.does
+        ? [`On “${name(edit.id)}”, leave on: ${edit.values.does.join(', ') || 'nothing'}.`]
+        : [];
     case 'addMix':
       return [
         `On ${name(edit.mix.machine)}, make a mix “${edit.mix.name}” of ${edit.mix.inputs.map(({ from }) => name(from)).join(', ')}.`,

@@ -34,6 +34,10 @@ export const MachineSchema = z.strictObject({
 });
 export type Machine = z.infer<typeof MachineSchema>;
 
+/** What a device may do to a sound by itself: a desk that gates, a driver that reduces noise. */
+export const DEVICE_EFFECTS = ['gate', 'compressor', 'equaliser', 'noise reduction'] as const;
+export type DeviceEffect = (typeof DEVICE_EFFECTS)[number];
+
 export const DeviceSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
@@ -45,6 +49,11 @@ export const DeviceSchema = z.strictObject({
       'What is played into a virtual output can be picked up, or passed on, and is heard nowhere else.',
     ),
   sampleRate: z.number().int().min(8000).max(192_000).optional().describe('48000 when left out.'),
+  does: z
+    .array(z.enum(DEVICE_EFFECTS))
+    .max(4)
+    .optional()
+    .describe('What it does to the sound by itself; nothing when left out.'),
 });
 export type Device = z.infer<typeof DeviceSchema>;
 

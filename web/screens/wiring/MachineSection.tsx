@@ -2,7 +2,7 @@ import { Plus } from 'lucide-react';
 import { useState } from 'react';
 import type { Neighbours } from '../../../core/routing/neighbours.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
-import type { Device, Machine } from '../../../core/setup/wiring.ts';
+import { DEVICE_EFFECTS, type Device, type Machine } from '../../../core/setup/wiring.ts';
 import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MixCard } from './MixCard.tsx';
@@ -141,6 +141,43 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
   );
 }
 
+/** What a device does to the sound by itself, to tick: the same again in a source's processing would be too much. */
+function Effects({ device: { id, name, does = [] } }: { device: Device }) {
+  const { actions } = useSetup();
+  return (
+    <details className="inline">
+      <summary
+        className="ml-1 inline cursor-pointer text-xs text-water underline decoration-dotted"
+        aria-label={`What ${name} does to the sound by itself`}
+      >
+        {does.length > 0 ? does.join(', ') : 'effects'}
+      </summary>
+      <span className="block py-1">
+        {DEVICE_EFFECTS.map((effect) => (
+          <label key={effect} className="flex items-center gap-1.5 text-xs text-ink">
+            <input
+              type="checkbox"
+              checked={does.includes(effect)}
+              onChange={(event) =>
+                actions.edit({
+                  edit: 'updateDevice',
+                  id,
+                  values: {
+                    does: DEVICE_EFFECTS.filter((one) =>
+                      one === effect ? event.target.checked : does.includes(one),
+                    ),
+                  },
+                })
+              }
+            />
+            {effect}
+          </label>
+        ))}
+      </span>
+    </details>
+  );
+}
+
 function DeviceRow({
   device,
   isDefault,
@@ -167,6 +204,7 @@ function DeviceRow({
       <td className="w-32 py-1 pr-3 text-sm text-soft">
         {device.kind === 'virtual' ? 'virtual' : device.direction === 'in' ? 'input' : 'output'}
         {isDefault && <strong className="text-ink"> · default</strong>}
+        <Effects device={device} />
       </td>
       <td className="py-1 pr-3 text-sm">
         {near.from.length === 0 ? (
