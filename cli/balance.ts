@@ -1,6 +1,6 @@
 import { writeFile } from 'node:fs/promises';
 import { dirname, resolve } from 'node:path';
-import { type Balanced, balanceEdit, balance as solve } from '../core/balance/solve.ts';
+import { type Balanced, balanceAll, balanceEdit } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { reachOf } from '../core/routing/reach.ts';
 import { applyEdit, nameOf } from '../core/setup/edits.ts';
@@ -56,7 +56,7 @@ async function solveAll(setup: Setup, folder: string, at: string | undefined): P
       truePeakDbtp === null ? [] : [[destinationId, truePeakDbtp] as const],
     ),
   );
-  return wanted.map((mix) => solve({ setup, reach, sounds, covariances, peaksDbtp }, mix));
+  return balanceAll({ setup, reach, sounds, covariances, peaksDbtp }, wanted);
 }
 
 function published(

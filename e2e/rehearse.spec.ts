@@ -4,6 +4,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { regattaMadeRight } from '../core/demo/setups.ts';
 import { compileEars } from '../core/engine/ears.ts';
 import type { Stereo } from '../core/engine/planes.ts';
+import { reportLength } from '../core/engine/rehearsal.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import type { Setup } from '../core/setup/schema.ts';
 
@@ -135,6 +136,7 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
       ear,
       seconds: SECONDS,
       paths: setup.sources.map(({ media }) => media?.path ?? ''),
+      reportLength: reportLength(rehearsable.ears.length, setup.sources.length),
       ears: rehearsable.ears,
       schedule: Object.fromEntries(
         Object.entries(rehearsable.schedule).map(([key, value]) => [
@@ -182,6 +184,7 @@ interface OfflinePlay {
   ear: number;
   seconds: number;
   paths: string[];
+  reportLength: number;
   ears: unknown[];
   schedule: Record<string, unknown>;
 }
@@ -202,7 +205,6 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
   const frames = play.seconds * 48_000;
   const context = new OfflineAudioContext(2, frames, 48_000);
   await context.audioWorklet.addModule(play.url);
-  const sources = play.paths.length;
   const node = new AudioWorkletNode(context, 'northfen-rehearsal', {
     numberOfInputs: 0,
     outputChannelCount: [2],
@@ -211,7 +213,7 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
       stems: play.paths.map(() => true),
       ringFrames: frames,
       endFrame: frames,
-      report: new SharedArrayBuffer(8 * (3 + 3 * play.ears.length + sources)),
+      report: new SharedArrayBuffer(8 * play.reportLength),
     },
   });
   node.connect(context.destination);

@@ -6,13 +6,13 @@ import { Renderer } from '../engine/renderer.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
 import { reachOf } from '../routing/reach.ts';
-import { applyEdit, nameOf, type SimpleEdit } from '../setup/edits.ts';
+import { applyEdit, EditSchema, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence } from '../testing/tones.ts';
 import { aimOf, roleOf } from './aims.ts';
 import { coursesOf, figuresOf } from './figures.ts';
-import { balance, balanceEdit } from './solve.ts';
+import { balance, balanceAll, balanceEdit } from './solve.ts';
 import { staticMixes } from './sounds.ts';
 
 const SECONDS = 12;
@@ -87,6 +87,11 @@ describe('what is aimed for', () => {
       { edit: 'removeTrack', id: 'records' },
     );
     expect(gone.balance).toEqual([]);
+    const without = edited(other, { edit: 'removeSource', id: 'game' });
+    expect(without.balance).toEqual([{ destination: 'live', targetLufs: -14, wishes: {} }]);
+    expect(brokenRules({ ...without, balance: other.balance }).map(({ rule }) => rule)).toContain(
+      'there is no source "game"',
+    );
   });
 });
 
@@ -182,6 +187,53 @@ describe('balance', () => {
     expect(held.expectedDbtp).toBe(-1);
     expect(held.after.integratedLufs).toBeLessThan((free.after.integratedLufs ?? 0) - 0.5);
     expect(held.obstacles[0]).toContain('The true peak would be above -1.0 dBTP');
+  });
+
+  test('says so where the peak is locked in, and promises nothing', () => {
+    const wishes = Object.fromEntries(input.setup.sources.map(({ id }) => [id, 'locked' as const]));
+    const setup = edited(regattaMadeRight(), { edit: 'setAim', destination: 'live', values: { wishes } });
+    const held = balance({ ...input, setup, peaksDbtp: new Map([['live', 2]]) }, mixAt('live'));
+    expect(held.expectedDbtp).toBe(2);
+    expect(held.obstacles).toContain('The true peak stays above -1.0 dBTP, since what makes it is locked.');
+  });
+
+  test('what one track feeds is solved once: live and VOD on the same one share its levels', () => {
+    const shared = edited(
+      regattaMadeRight(),
+      { edit: 'updateTrack', id: 'vod-mix', values: { uses: ['file'] } },
+      { edit: 'updateTrack', id: 'live-mix', values: { uses: ['live', 'vod'] } },
+    );
+    const one = measured(shared);
+    const results = balanceAll(one.input, [one.mixAt('live'), one.mixAt('vod'), one.mixAt('headphones')]);
+    expect(results.map(({ destinationId, feedId }) => [destinationId, feedId])).toEqual([
+      ['live', 'live-mix'],
+      ['headphones', 'headphones'],
+    ]);
+  });
+
+  test('many sources at many destinations are one step, however many changes that takes', () => {
+    const many = Array.from({ length: 40 }, (_, i) => `s${i}`);
+    const tracks = Array.from({ length: 14 }, (_, i) => `t${i}`);
+    const base = regattaMadeRight();
+    const setup: Setup = {
+      ...base,
+      recorder: { trackLimit: 32 },
+      sources: many.map((id) => ({ ...base.sources[1], id, name: id })),
+      pickups: many.map((id) => ({ id: `${id}.pickup`, takes: id, gainDb: 0 })),
+      tracks: tracks.map((id) => ({ ...base.tracks[2], id, name: id })),
+      destinations: [],
+      sends: many.flatMap((id) => tracks.map((to) => ({ pickup: `${id}.pickup`, to, gainDb: 0 }))),
+      intent: [],
+    };
+    const results = tracks.map((destinationId) => ({
+      ...balance(input, mixAt('live')),
+      destinationId,
+      proposals: many.map((sourceId) => ({ sourceId, beforeDb: 0, afterDb: -7 })),
+    }));
+    const edit = balanceEdit(setup, results, (id) => id);
+    expect(EditSchema.safeParse(edit).success).toBe(true);
+    if (!edit) return;
+    expect(applyEdit(setup, edit).sends.every(({ gainDb }) => gainDb === -7)).toBe(true);
   });
 
   test('without a target keeps the whole as loud as it was', () => {

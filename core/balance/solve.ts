@@ -25,6 +25,8 @@ export interface Proposal {
 /** What balancing found for one destination: new levels, the figures before and after, and what stood in the way. */
 export interface Balanced {
   destinationId: string;
+  /** The track or ears that its levels belong to: other destinations may share them. */
+  feedId: string | null;
   aim: Aim;
   proposals: Proposal[];
   before: MixFigures;
@@ -48,6 +50,8 @@ export interface BalanceInput {
 interface Group {
   sources: string[];
   role: Role;
+  /** Its sources are not all of one role, though they move together. */
+  isMixed: boolean;
   locked: boolean;
   wishLu: number;
   /** By how much it may go up and down (dB). */
@@ -75,18 +79,21 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   let after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
   const peak = input.peaksDbtp?.get(destination.id) ?? null;
   let expectedDbtp = peak === null ? null : peak + mainChange(groups);
-  if (expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
+  if (peak !== null && expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
     const down = aim.ceilingDbtp - expectedDbtp;
     for (const group of groups) move(group, Math.floor(down * 10) / 10);
     after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
-    expectedDbtp = aim.ceilingDbtp;
+    expectedDbtp = peak + mainChange(groups);
     obstacles.push(
-      `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A limiter, or a lower target, would help.`,
+      expectedDbtp > aim.ceilingDbtp
+        ? `The true peak stays above ${aim.ceilingDbtp.toFixed(1)} dBTP, since what makes it is locked.`
+        : `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A lower target, or a compressor on the voices, would help.`,
     );
   }
   obstacles.push(...missedAims(setup, aim, after, groups));
   return {
     destinationId: destination.id,
+    feedId: destination.feedId,
     aim,
     proposals: proposalsOf(reach, destination.id, groups),
     before,
@@ -94,6 +101,17 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
     expectedDbtp,
     obstacles,
   };
+}
+
+/** Solves several destinations; those that are fed by one track share its levels, so that only the first is solved. */
+export function balanceAll(input: BalanceInput, mixes: StaticMix[]): Balanced[] {
+  const feeds = new Set<string | null>();
+  return mixes.flatMap((mix) => {
+    const { feedId } = mix.destination;
+    if (feeds.has(feedId)) return [];
+    feeds.add(feedId);
+    return [balance(input, mix)];
+  });
 }
 
 /** The edit that sets the levels that were found; null when they are what they were. */
@@ -110,7 +128,7 @@ export function balanceEdit(setup: Setup, results: Balanced[], nameOf: (id: stri
   }
   if (edits.length === 0) return null;
   const names = listed(results.map(({ destinationId }) => nameOf(destinationId)));
-  return { edit: 'batch', label: `balance ${names}`.slice(0, 120), edits: edits.slice(0, 500) };
+  return { edit: 'batch', label: `balance ${names}`.slice(0, 120), edits };
 }
 
 function groupsOf({ setup, reach, sounds }: BalanceInput, mix: StaticMix, aim: Aim): Group[] {
@@ -129,6 +147,7 @@ function groupsOf({ setup, reach, sounds }: BalanceInput, mix: StaticMix, aim: A
       groups.set(key, {
         sources: [source.id],
         role: roleOf(source),
+        isMixed: false,
         locked: wish === 'locked' || gains.length === 0,
         wishLu: wish === 'more' ? WISH_LU : wish === 'less' ? -WISH_LU : 0,
         room,
@@ -138,6 +157,7 @@ function groupsOf({ setup, reach, sounds }: BalanceInput, mix: StaticMix, aim: A
     }
     group.sources.push(source.id);
     group.locked ||= wish === 'locked';
+    group.isMixed ||= roleOf(source) !== group.role;
     if (roleOf(source) === 'voice') group.role = 'voice';
   }
   return [...groups.values()];
@@ -238,15 +258,10 @@ function missedAims(setup: Setup, aim: Aim, after: MixFigures, groups: Group[]):
     missed.push(
       `The bed lies ${after.voiceOverBedLu.toFixed(1)} LU under the voices, not ${aim.bedLu.toFixed(1)}.${because}`,
     );
-  for (const { sources, role } of groups) {
-    const others = sources.filter(
-      (id) => roleOf(setup.sources.find((one) => one.id === id) ?? { kind: 'game' }) !== role,
+  for (const { sources } of groups.filter(({ isMixed }) => isMixed))
+    missed.push(
+      `${listed(sources.map(name))} come by one control, so they move together. Separate them on Reach.`,
     );
-    if (others.length > 0)
-      missed.push(
-        `${listed(sources.map(name))} come by one control, so they move together. Separate them on Reach.`,
-      );
-  }
   return missed;
 }
 

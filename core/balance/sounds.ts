@@ -16,9 +16,8 @@ export interface Sound {
 /** One destination as a sum of sounds: a factor for each, in the order of the sounds. */
 export interface StaticMix {
   destination: Destination;
+  /** On a mono track the power of the one channel counts once: its factors are 3 dB lower. */
   gains: Float64Array;
-  /** A mono track carries one channel: its power counts once. */
-  isMono: boolean;
 }
 
 /** Everything that arrives anywhere, as sounds and sums of them. */
@@ -35,12 +34,11 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
   const sounds: Sound[] = [];
   const indexOf = new Map<string, number>();
   const arriving = reach.destinations.map((destination) => {
-    const isMono = destination.track?.layout === 'mono';
     const parts = setup.sources.flatMap((source) =>
       (reach.at(source.id, destination.id)?.ways ?? []).flatMap((way) => {
         if (!source.media) return [];
         const { delayFrames } = way;
-        const mono = way.mono || isMono;
+        const mono = way.mono || isMonoTrack(destination);
         const key = `${source.id} ${delayFrames} ${mono}`;
         let index = indexOf.get(key);
         if (index === undefined) {
@@ -52,14 +50,19 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
         return [{ index, gain: way.gain }];
       }),
     );
-    return { destination, isMono, parts };
+    return { destination, parts };
   });
-  const mixes = arriving.map(({ destination, isMono, parts }): StaticMix => {
+  const mixes = arriving.map(({ destination, parts }): StaticMix => {
     const gains = new Float64Array(sounds.length);
-    for (const { index, gain } of parts) gains[index] += isMono ? gain * Math.SQRT1_2 : gain;
-    return { destination, gains, isMono };
+    const share = isMonoTrack(destination) ? Math.SQRT1_2 : 1;
+    for (const { index, gain } of parts) gains[index] += gain * share;
+    return { destination, gains };
   });
   return { sounds, mixes };
+}
+
+function isMonoTrack({ track }: Destination): boolean {
+  return track?.layout === 'mono';
 }
 
 /** What makes two lists of sounds the same, however loud each is. */

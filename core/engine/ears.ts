@@ -70,26 +70,9 @@ export function hear(buses: Stereo[], { parts }: Ear, [left, right]: Stereo, fra
 
 /** Tells whether two schedules differ in nothing but gains, so that a mixer can go from one to the other while it plays. */
 export function differInGainsOnly(a: Schedule, b: Schedule): boolean {
-  return (
-    a.planes === b.planes &&
-    equal(a.sourceIds, b.sourceIds) &&
-    equal(
-      a.buses.map(({ id, layout, pair }) => `${id} ${layout} ${pair}`),
-      b.buses.map(({ id, layout, pair }) => `${id} ${layout} ${pair}`),
-    ) &&
-    equal(a.operationFrom, b.operationFrom) &&
-    equal(a.operationTo, b.operationTo) &&
-    equal(a.operationDelay, b.operationDelay) &&
-    equal(a.operationMono, b.operationMono) &&
-    equal(a.operationSide, b.operationSide) &&
-    equal(a.operationDrift, b.operationDrift) &&
-    equal(a.hums, b.hums) &&
-    JSON.stringify(a.chains) === JSON.stringify(b.chains)
-  );
+  return withoutGains(a) === withoutGains(b);
 }
 
-function equal<T>(a: ArrayLike<T>, b: ArrayLike<T>): boolean {
-  if (a.length !== b.length) return false;
-  for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
-  return true;
+function withoutGains({ operationGain: _, ...rest }: Schedule): string {
+  return JSON.stringify(rest);
 }

@@ -75,7 +75,7 @@ export class Mixer {
     for (let source = 0; source < inputs.length; source++) {
       planes[source] = inputs[source];
       const chain = this.chains[source];
-      if (chain === null || !chain.takes(silent[source] !== 0, frames)) continue;
+      if (chain === null || (silent[source] !== 0 && chain.isAtRest)) continue;
       planes[source] = chain.process(inputs[source], start, end);
       this.silent[source] = 0;
     }
@@ -186,24 +186,19 @@ export class Mixer {
   }
 }
 
-/** After so long in silence (frames) nothing of a sound is left in a chain: it rests until there is sound again. */
-const LINGERS_FRAMES = 2 * SAMPLE_RATE;
-
 /** The processing of one source, with planes of its own for what comes out. */
 class SourceChain {
   private readonly chain: Chain;
   private readonly planes: Stereo;
-  private quiet = LINGERS_FRAMES;
 
   constructor(processing: Processing, maxFrames: number) {
     this.chain = new Chain(processing, SAMPLE_RATE);
     this.planes = newStereo(maxFrames);
   }
 
-  /** Tells whether there is anything to process in the next frames. */
-  takes(isSilent: boolean, frames: number): boolean {
-    this.quiet = isSilent ? this.quiet + frames : 0;
-    return this.quiet < LINGERS_FRAMES;
+  /** Tells whether there is nothing to process while the source is silent. */
+  get isAtRest(): boolean {
+    return this.chain.isAtRest;
   }
 
   process(input: Stereo, start: number, end: number): Stereo {

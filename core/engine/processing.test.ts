@@ -88,20 +88,43 @@ describe('processing of a source', () => {
     }
   });
 
-  test('rests after a while in silence, and wakes up with the next sound', () => {
-    const setup = processed([NEW_PROCESSORS['high-pass']]);
-    const frames = 5 * 48_000;
-    const blocks = Math.ceil(frames / BLOCK_FRAMES) * BLOCK_FRAMES;
-    const inputs = setup.sources.map((): Stereo => newStereo(blocks));
-    const at = setup.sources.findIndex(({ id }) => id === 'narrator');
-    inputs[at][0].set(noise(1, 4800));
-    inputs[at][0].set(noise(2, 4800), 4 * 48_000);
+  test('goes on in silence as if it never rested: slow releases, holds and filters', () => {
+    const slow: Processing = [
+      { ...NEW_PROCESSORS.gate, holdMs: 2500, releaseMs: 800 },
+      { ...NEW_PROCESSORS.compressor, thresholdDb: -50, ratio: 20, releaseMs: 4000 },
+      { does: 'high-pass', hz: 20 },
+    ];
+    const setup = processed(slow);
+    const blocks = Math.ceil((8 * 48_000) / BLOCK_FRAMES) * BLOCK_FRAMES;
+    const sound = new Float32Array(blocks);
+    sound.set(noise(1, 4800));
+    sound.set(noise(2, 4800), 4 * 48_000);
+    const inputs = setup.sources.map(
+      ({ id }): Stereo => (id === 'narrator' ? [sound, sound] : newStereo(blocks)),
+    );
     const { schedule } = compileEars(setup);
     const renderer = new Renderer(schedule, blocks);
     renderer.render(inputs, blocks);
+    const byHand: Stereo = [sound.slice(), sound.slice()];
+    new Chain(slow, 48_000).process(byHand, 0, blocks);
     const voice = renderer.outputs[schedule.buses.findIndex(({ id }) => id === 'voice')][0];
-    expect(voice.subarray(3.5 * 48_000, 4 * 48_000).every((value) => value === 0)).toBe(true);
-    expect(voice.subarray(4 * 48_000).some((value) => Math.abs(value) > 0.1)).toBe(true);
+    let apart = 0;
+    for (let i = 0; i < blocks; i++) if (Math.abs(voice[i] - byHand[0][i]) > 1e-6) apart += 1;
+    expect(apart).toBe(0);
+  });
+
+  test('is at rest some time after the last sound, and costs nothing then', () => {
+    const chain = new Chain(VOICE, 48_000);
+    expect(chain.isAtRest).toBe(true);
+    const planes: Stereo = [noise(3, 4800), noise(4, 4800)];
+    chain.process(planes, 0, 4800);
+    expect(chain.isAtRest).toBe(false);
+    const silent = newStereo(48_000);
+    for (let second = 0; second < 6; second++) {
+      for (const plane of silent) plane.fill(0);
+      for (let at = 0; at < 48_000; at += 128) chain.process(silent, at, Math.min(48_000, at + 128));
+    }
+    expect(chain.isAtRest).toBe(true);
   });
 
   test('a step that is changed needs another schedule; a level beside it does not', () => {

@@ -162,6 +162,46 @@ describe('a rehearsal', () => {
     }
   });
 
+  test('levels and mutes hold when it goes to another place', () => {
+    const setup = regattaMadeRight();
+    const silenced = silencedBy(setup, reachOf(setup), [{ source: 'game', destination: null }]);
+    const stems = setup.sources.map(({ id }, i): Stereo => {
+      const sound = id === 'game' ? noise(i, FRAMES) : new Float32Array(FRAMES);
+      return [sound, sound];
+    });
+    const engine = rehearse(setup, stems);
+    engine.setGains(compileEars(setup, { silenced }).schedule.operationGain);
+    play(engine, 10);
+    engine.seek(0);
+    stems.forEach(([left, right], source) => {
+      engine.feed(source, 0, left, right);
+    });
+    play(engine, 10);
+    for (const id of ['headphones', 'live', 'boat'])
+      expect(engine.heard(earOf(setup, id))[0].every((value) => value === 0)).toBe(true);
+  });
+
+  test('one change of the wiring is finished before the next begins, and the last one stays', () => {
+    const setup = twoMachinesMadeRight();
+    const tone = sine(150, -20, FRAMES / SAMPLE_RATE);
+    const stems = setup.sources.map(({ id }): Stereo => (id === 'game' ? [tone, tone] : newStereo(FRAMES)));
+    const withLatency = (latencyMs: number) =>
+      applyEdit(setup, { edit: 'updateLink', id: setup.links[0].id, values: { latencyMs } });
+    const engine = rehearse(setup, stems);
+    const live = earOf(setup, 'live');
+    engine.listen(live);
+    const heard = play(engine, 150, (block) => {
+      if (block === 60) engine.rearrange(compileEars(withLatency(10)));
+      if (block === 77) engine.rearrange(compileEars(withLatency(15)));
+      if (block === 79) engine.rearrange(compileEars(withLatency(12)));
+    });
+    const goal = rehearse(withLatency(12), stems);
+    goal.listen(live);
+    const expected = play(goal, 150);
+    expect(heard[0].subarray(140 * BLOCK_FRAMES)).toEqual(expected[0].subarray(140 * BLOCK_FRAMES));
+    expect(steepest(heard)).toBeLessThan(steepest(expected) * 1.2);
+  });
+
   test('another wiring is faded over to once its delays are filled, without a step', () => {
     const setup = twoMachinesMadeRight();
     const tone = sine(150, -20, FRAMES / SAMPLE_RATE);

@@ -11,14 +11,14 @@ const FADE_BLOCKS = 4;
 const MAX_WARM_BLOCKS = 36;
 
 /** Where things stand in {@link RehearsalEngine.report}. */
-export const REPORT = { frame: 0, starved: 1, ended: 2, ears: 3, perEar: 3 } as const;
+export const REPORT = { frame: 0, starved: 1, ears: 2, perEar: 3 } as const;
 
 /** How many figures a report has. */
 export function reportLength(ears: number, sources: number): number {
   return REPORT.ears + REPORT.perEar * ears + sources;
 }
 
-/** An arrangement that plays: a mixer and what comes out of it for every ear. */
+/** An arrangement that plays: a mixer and what comes out of it for every ear. Its gains are its own, and move. */
 interface Arrangement {
   rehearsable: Rehearsable;
   mixer: Mixer;
@@ -43,6 +43,8 @@ export class RehearsalEngine {
   private readonly meters: LiveMeter[];
   private current: Arrangement;
   private next: Arrangement | null = null;
+  /** What comes after the arrangement that is being gone over to: one change is finished before the next begins. */
+  private waiting: Arrangement | null = null;
   private warmBlocks = 0;
   private fadeBlocks = 0;
   private ear = 0;
@@ -96,8 +98,9 @@ export class RehearsalEngine {
   seek(frame: number): void {
     this.frame = frame;
     this.fedUntil.fill(frame);
-    this.current = arrange((this.next ?? this.current).rehearsable);
+    this.current = arrange(this.latest.rehearsable);
     this.next = null;
+    this.waiting = null;
     for (const meter of this.meters) meter.reset();
     this.writeReport();
   }
@@ -106,25 +109,42 @@ export class RehearsalEngine {
     this.endFrame = endFrame;
   }
 
-  /** Moves gains, along short ramps; as many as the schedule has operations. */
+  /** Moves gains of the arrangement that was given last, along short ramps; as many as its schedule has operations. */
   setGains(gains: Float64Array): void {
-    for (const { mixer } of this.next ? [this.current, this.next] : [this.current]) {
-      const { operationGain } = mixer.schedule;
-      if (operationGain.length !== gains.length) continue;
-      for (let i = 0; i < gains.length; i++) {
-        if (operationGain[i] === gains[i]) continue;
-        operationGain[i] = gains[i];
-        mixer.moveGain(i, gains[i]);
-      }
+    const { mixer, rehearsable } = this.latest;
+    const { operationGain } = rehearsable.schedule;
+    for (let i = 0; i < gains.length; i++) {
+      if (operationGain[i] === gains[i]) continue;
+      operationGain[i] = gains[i];
+      mixer.moveGain(i, gains[i]);
     }
   }
 
   /** Goes over to another arrangement of the same sources and ears, without a click. */
   rearrange(rehearsable: Rehearsable): void {
-    this.next = arrange(rehearsable);
-    const latest = rehearsable.schedule.operationDelay.reduce((most, frames) => max(most, frames), 0);
-    this.warmBlocks = this.playing ? min(MAX_WARM_BLOCKS, ceil(latest / BLOCK_FRAMES)) : 0;
+    const arrangement = arrange(rehearsable);
+    if (this.next) this.waiting = arrangement;
+    else this.begin(arrangement);
+  }
+
+  /** The arrangement that was given last. */
+  private get latest(): Arrangement {
+    return this.waiting ?? this.next ?? this.current;
+  }
+
+  private begin(next: Arrangement): void {
+    const { operationDelay } = next.rehearsable.schedule;
+    const longest = operationDelay.reduce((most, frames) => max(most, frames), 0);
+    this.next = next;
+    this.warmBlocks = this.playing ? min(MAX_WARM_BLOCKS, ceil(longest / BLOCK_FRAMES)) : 0;
     this.fadeBlocks = FADE_BLOCKS;
+  }
+
+  private finish(next: Arrangement): void {
+    this.current = next;
+    this.next = null;
+    if (this.waiting) this.begin(this.waiting);
+    this.waiting = null;
   }
 
   /** Listens to somebody else. */
@@ -142,10 +162,7 @@ export class RehearsalEngine {
       right.fill(0);
       return;
     }
-    if (this.next && this.fadeBlocks === 0) {
-      this.current = this.next;
-      this.next = null;
-    }
+    if (this.next && this.fadeBlocks === 0) this.finish(this.next);
     this.mix(this.current);
     if (this.next) this.goOver(this.next);
     this.write(left, right);
@@ -160,7 +177,6 @@ export class RehearsalEngine {
   private isEnded(): boolean {
     if (this.frame < this.endFrame) return false;
     this.playing = false;
-    this.report[REPORT.ended] += 1;
     return true;
   }
 
@@ -249,12 +265,12 @@ export class RehearsalEngine {
   }
 }
 
-function arrange(rehearsable: Rehearsable): Arrangement {
-  const schedule = {
-    ...rehearsable.schedule,
-    operationGain: Float64Array.from(rehearsable.schedule.operationGain),
+function arrange({ schedule, ears }: Rehearsable): Arrangement {
+  const own = { ...schedule, operationGain: Float64Array.from(schedule.operationGain) };
+  return {
+    rehearsable: { schedule: own, ears },
+    mixer: new Mixer(own, BLOCK_FRAMES),
+    outputs: own.buses.map(() => newStereo(BLOCK_FRAMES)),
+    heard: ears.map(() => newStereo(BLOCK_FRAMES)),
   };
-  const outputs = schedule.buses.map(() => newStereo(BLOCK_FRAMES));
-  const heard = rehearsable.ears.map(() => newStereo(BLOCK_FRAMES));
-  return { rehearsable, mixer: new Mixer(schedule, BLOCK_FRAMES), outputs, heard };
 }

@@ -108,10 +108,10 @@ describe('a setup taken apart into static mixes', () => {
     const { schedule, ears } = compileEars(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(stems, FRAMES);
-    for (const { destination, gains, isMono } of mixes) {
+    for (const { destination, gains } of mixes) {
       const ear = ears.find(({ id }) => id === destination.id);
       if (!ear) continue;
-      const meter = new LoudnessMeter(48_000, isMono ? 1 : 2);
+      const meter = new LoudnessMeter(48_000, destination.track?.layout === 'mono' ? 1 : 2);
       meter.add(renderer.outputs[ear.parts[0].bus], FRAMES);
       const measured = meter.result().integratedLufs;
       const said = loudnessOfMix(covariances, gains).integratedLufs;

@@ -1,13 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Coefficients } from '../signal/biquad.ts';
 import { sine } from '../testing/tones.ts';
-import { type Biquad, KWeighting, kWeightingFor } from './kWeighting.ts';
+import { KWeighting, kWeightingFor } from './kWeighting.ts';
 
 /** The gain (dB) of both sections of the K-weighting at a frequency. */
 function gainDb(hz: number, sampleRate: number): number {
   return kWeightingFor(sampleRate).reduce((sum, section) => sum + sectionDb(section, hz, sampleRate), 0);
 }
 
-function sectionDb({ b0, b1, b2, a1, a2 }: Biquad, hz: number, sampleRate: number): number {
+function sectionDb({ b0, b1, b2, a1, a2 }: Coefficients, hz: number, sampleRate: number): number {
   const w = (2 * Math.PI * hz) / sampleRate;
   const square = (c0: number, c1: number, c2: number) => {
     const re = c0 + c1 * Math.cos(w) + c2 * Math.cos(2 * w);

@@ -1,21 +1,14 @@
-/** The coefficients of a second-order section, normalised to a0 = 1. */
-export interface Biquad {
-  b0: number;
-  b1: number;
-  b2: number;
-  a1: number;
-  a2: number;
-}
+import { type Coefficients, flushed } from '../signal/biquad.ts';
 
 /**
  * Returns the two sections of the K-weighting for any sample rate (Hz), by the bilinear transform of the analogue
  * prototypes. Source: ITU-R BS.1770-5 Annex 1, whose 48 kHz tables these reproduce.
  */
-export function kWeightingFor(sampleRate: number): [shelf: Biquad, highPass: Biquad] {
+export function kWeightingFor(sampleRate: number): [shelf: Coefficients, highPass: Coefficients] {
   return [shelf(sampleRate), highPass(sampleRate)];
 }
 
-function shelf(sampleRate: number): Biquad {
+function shelf(sampleRate: number): Coefficients {
   const k = Math.tan((Math.PI * 1681.974450955533) / sampleRate);
   const q = 0.7071752369554196;
   const high = 10 ** (3.999843853973347 / 20);
@@ -30,7 +23,7 @@ function shelf(sampleRate: number): Biquad {
   };
 }
 
-function highPass(sampleRate: number): Biquad {
+function highPass(sampleRate: number): Coefficients {
   const k = Math.tan((Math.PI * 38.13547087602444) / sampleRate);
   const q = 0.5003270373238773;
   const a0 = 1 + k / q + k * k;
@@ -39,8 +32,8 @@ function highPass(sampleRate: number): Biquad {
 
 /** K-weights one channel into another plane; the filter state lives as long as the object. */
 export class KWeighting {
-  private readonly shelf: Biquad;
-  private readonly highPass: Biquad;
+  private readonly shelf: Coefficients;
+  private readonly highPass: Coefficients;
   private readonly state = new Float64Array(4);
 
   constructor(sampleRate: number) {
@@ -74,9 +67,4 @@ export class KWeighting {
     state[3] = flushed(h2);
     return power;
   }
-}
-
-/** Keeps a decaying filter out of the slow subnormal range. */
-function flushed(value: number): number {
-  return Math.abs(value) < 1e-30 ? 0 : value;
 }

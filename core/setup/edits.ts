@@ -4,6 +4,7 @@ import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
 import {
+  type BalanceAim,
   BalanceAimSchema,
   DestinationSchema,
   GainDbSchema,
@@ -88,6 +89,8 @@ const simpleEdits = [
   }),
   ...wiringEdits,
 ] as const;
+/** As many changes are one step at most: levels of every source at every destination, with what is wished there. */
+const MOST_EDITS = 8000;
 const SimpleEditSchema = z.discriminatedUnion('edit', simpleEdits);
 
 /** An edit: a small, named change of the setup, as data. `batch` makes several of them one step of undo. */
@@ -96,7 +99,7 @@ export const EditSchema = z.discriminatedUnion('edit', [
   z.strictObject({
     edit: z.literal('batch'),
     label: z.string().min(1).max(120),
-    edits: z.array(SimpleEditSchema).min(1).max(500),
+    edits: z.array(SimpleEditSchema).min(1).max(MOST_EDITS),
   }),
 ]);
 export type SimpleEdit = z.infer<typeof SimpleEditSchema>;
@@ -227,7 +230,14 @@ function removeSource(setup: Setup, id: string): Setup {
     ...rest,
     sources: rest.sources.filter((source) => source.id !== id),
     intent: rest.intent.filter((wish) => wish.source !== id),
+    ...(rest.balance && { balance: rest.balance.map((aim) => withoutWish(aim, id)) }),
   };
+}
+
+function withoutWish(aim: BalanceAim, source: string): BalanceAim {
+  if (!aim.wishes?.[source]) return aim;
+  const { [source]: _, ...wishes } = aim.wishes;
+  return { ...aim, wishes };
 }
 
 function addTrack(setup: Setup, { track, id, at }: Of<'addTrack'>): Setup {

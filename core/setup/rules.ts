@@ -84,14 +84,22 @@ function brokenWishes(setup: Setup): Problem[] {
   return problems;
 }
 
-function brokenBalance({ balance = [], destinations, tracks }: Setup): Problem[] {
+function brokenBalance({ balance = [], destinations, tracks, sources }: Setup): Problem[] {
   const places = new Set([...destinations, ...tracks].map(({ id }) => id));
-  return balance.flatMap(({ destination }, index) => {
-    const field = `balance[${index}].destination`;
+  const known = new Set(sources.map(({ id }) => id));
+  return balance.flatMap(({ destination, wishes = {} }, index) => {
+    const field = `balance[${index}]`;
+    const problems: Problem[] = Object.keys(wishes)
+      .filter((source) => !known.has(source))
+      .map((source) => ({ field: `${field}.wishes`, rule: `there is no source "${source}"` }));
     if (!places.has(destination))
-      return [{ field, rule: `there is no destination or track "${destination}"` }];
-    const isTwice = balance.findIndex((one) => one.destination === destination) < index;
-    return isTwice ? [{ field, rule: `"${destination}" is listed twice` }] : [];
+      problems.push({
+        field: `${field}.destination`,
+        rule: `there is no destination or track "${destination}"`,
+      });
+    if (balance.findIndex((one) => one.destination === destination) < index)
+      problems.push({ field: `${field}.destination`, rule: `"${destination}" is listed twice` });
+    return problems;
   });
 }
 

@@ -61,6 +61,11 @@ export function responseDb({ b0, b1, b2, a1, a2 }: Coefficients, hz: number, sam
   return 10 * Math.log10(power(b0, b1, b2) / power(1, a1, a2));
 }
 
+/** Keeps a decaying filter out of the slow subnormal range. */
+export function flushed(value: number): number {
+  return abs(value) < 1e-30 ? 0 : value;
+}
+
 /** A second-order filter of one channel (transposed direct form II); its state lives as long as the object. */
 export class Biquad {
   private readonly section: Coefficients;
@@ -69,6 +74,11 @@ export class Biquad {
 
   constructor(section: Coefficients) {
     this.section = section;
+  }
+
+  /** Tells whether silence comes out as long as silence goes in. */
+  get isAtRest(): boolean {
+    return this.s1 === 0 && this.s2 === 0;
   }
 
   /** Filters samples in place, from index `start` up to `end`. */
@@ -83,7 +93,7 @@ export class Biquad {
       s2 = b2 * x - a2 * y;
       samples[i] = y;
     }
-    this.s1 = abs(s1) < 1e-30 ? 0 : s1;
-    this.s2 = abs(s2) < 1e-30 ? 0 : s2;
+    this.s1 = flushed(s1);
+    this.s2 = flushed(s2);
   }
 }

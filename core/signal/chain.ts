@@ -7,6 +7,8 @@ import { Gate } from './gate.ts';
 
 /** What works on both sides of a sound in place; its state lives as long as the object. */
 export interface Stage {
+  /** True when silence that goes in would come out as silence, and leave it as it is. */
+  readonly isAtRest: boolean;
   process(planes: Stereo, start: number, end: number): void;
 }
 
@@ -33,6 +35,12 @@ export class Chain {
     return this.stages.length === 0;
   }
 
+  /** Tells whether it need not work while silence goes in. */
+  get isAtRest(): boolean {
+    for (let i = 0; i < this.stages.length; i++) if (!this.stages[i].isAtRest) return false;
+    return true;
+  }
+
   /** Works on both sides in place, from index `start` up to `end`. */
   process(planes: Stereo, start: number, end: number): void {
     for (let i = 0; i < this.stages.length; i++) this.stages[i].process(planes, start, end);
@@ -54,6 +62,7 @@ function stageOf(step: Processor, sampleRate: number): Stage {
 }
 
 class Trim implements Stage {
+  readonly isAtRest = true;
   private readonly gain: number;
 
   constructor(gainDb: number) {
@@ -75,6 +84,10 @@ class StereoFilter implements Stage {
   constructor(section: Coefficients) {
     this.left = new Biquad(section);
     this.right = new Biquad(section);
+  }
+
+  get isAtRest(): boolean {
+    return this.left.isAtRest && this.right.isAtRest;
   }
 
   process([left, right]: Stereo, start: number, end: number): void {

@@ -46,6 +46,11 @@ export class Compressor {
     this.release = share(settings.releaseMs);
   }
 
+  /** Tells whether nothing would move in it as long as silence goes in. */
+  get isAtRest(): boolean {
+    return this.reductionDb === 0;
+  }
+
   /** Compresses both sides in place. */
   process([left, right]: Stereo, start: number, end: number): void {
     const { settings, attack, release } = this;

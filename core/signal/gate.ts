@@ -1,4 +1,5 @@
 import type { Stereo } from '../engine/planes.ts';
+import { flushed } from './biquad.ts';
 import { fromDb } from './decibel.ts';
 
 const { abs, exp, max } = Math;
@@ -48,6 +49,11 @@ export class Gate {
     this.gainDb = settings.rangeDb;
   }
 
+  /** Tells whether nothing would move in it as long as silence goes in. */
+  get isAtRest(): boolean {
+    return !this.isOpen && this.power === 0 && this.gainDb === this.rangeDb;
+  }
+
   /** Gates both sides in place. */
   process([left, right]: Stereo, start: number, end: number): void {
     for (let i = start; i < end; i++) {
@@ -70,5 +76,6 @@ export class Gate {
       left[i] *= gain;
       right[i] *= gain;
     }
+    this.power = flushed(this.power);
   }
 }

@@ -38,8 +38,9 @@ export class Transport {
   private timer = 0;
   private fedUntil: number[] = [];
   private busy: boolean[] = [];
-  /** The time line: from this frame on, it shows the recordings from `startFrame` on. */
-  private lineStart = 0;
+  private prepared: Promise<(StemReader | null)[]> | null = null;
+  private opening: Promise<void> | null = null;
+  /** The place in the recordings at which the time line begins. */
   private startFrame = 0;
   private epoch = 0;
 
@@ -64,16 +65,16 @@ export class Transport {
   /** Starts or goes on. A browser lets sound begin only after a click or a key, so call it from one. */
   async play(): Promise<void> {
     try {
-      if (!this.node) {
-        this.set({ status: 'loading', message: null });
-        await this.open();
-      }
+      if (!this.node) this.set({ status: 'loading', message: null });
+      this.opening ??= this.open();
+      await this.opening;
       await this.context?.resume();
       if (this.timeS() >= this.endS - 0.05) this.seek(this.state.loop?.fromS ?? 0);
       await this.feed();
       this.send({ do: 'play' });
       this.set({ status: 'playing', message: null });
     } catch (error) {
+      this.opening = null;
       this.set({
         status: 'failed',
         message: `This browser does not play it: ${error instanceof Error ? error.message : String(error)}`,
@@ -131,7 +132,13 @@ export class Transport {
 
   /** Has the recordings unpacked before play is pressed; what goes wrong is told then. */
   private prepare(): Promise<(StemReader | null)[]> {
-    return Promise.all(this.stems.map((path) => (path === null ? null : stemReader(path))));
+    this.prepared ??= Promise.all(this.stems.map((path) => (path === null ? null : stemReader(path)))).catch(
+      (error) => {
+        this.prepared = null;
+        throw error;
+      },
+    );
+    return this.prepared;
   }
 
   private async open(): Promise<void> {
@@ -173,7 +180,6 @@ export class Transport {
 
   private restart(): void {
     this.epoch += 1;
-    this.lineStart = 0;
     this.fedUntil = this.stems.map(() => 0);
     this.busy = this.stems.map(() => false);
     this.report[REPORT.frame] = 0;
@@ -190,7 +196,7 @@ export class Transport {
 
   /** Where in the recordings a frame of the time line lies. */
   private placeOf(lineFrame: number): number {
-    const place = this.startFrame + lineFrame - this.lineStart;
+    const place = this.startFrame + lineFrame;
     const { loop } = this.state;
     if (!loop) return place;
     const [from, until] = [frameOf(loop.fromS), frameOf(loop.untilS)];

@@ -3,7 +3,7 @@ import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import type { MixFigures } from '../../../core/balance/figures.ts';
-import { type Balanced, balance, balanceEdit } from '../../../core/balance/solve.ts';
+import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
@@ -46,12 +46,15 @@ export function BalanceScreen() {
   const { destination } = here.mix;
   const aim = aimOf(setup, destination);
   const solvedNow = results?.of === setup ? results.list : [];
-  const solved = solvedNow.find(({ destinationId }) => destinationId === destination.id) ?? null;
+  const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
   const ear = measured?.ears.find(({ destinationId }) => destinationId === destination.id);
   const solve = (mixes: BalancedMix[]) =>
     setResults({
       of: setup,
-      list: mixes.map(({ mix }) => balance({ ...input, peaksDbtp: peaks }, mix)),
+      list: balanceAll(
+        { ...input, peaksDbtp: peaks },
+        mixes.map(({ mix }) => mix),
+      ),
     });
   const apply = () => {
     const edit = balanceEdit(setup, solvedNow, (one) => nameOf(setup, one));

@@ -1,5 +1,5 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
-import { useCallback, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
@@ -36,12 +36,14 @@ export function RehearseScreen() {
   const inProcess = setup.sources.find(({ id }) => id === processed);
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
-  if (transport && !jumped.current && search.has('at')) {
+  // biome-ignore lint/correctness/useExhaustiveDependencies: an address leads to its place once
+  useEffect(() => {
+    if (!transport || jumped.current || !search.has('at')) return;
     jumped.current = true;
     const wanted = ears.findIndex(({ id }) => id === search.get('ear'));
     if (wanted >= 0) transport.listen(wanted);
     transport.seek(Number(search.get('at')) || 0);
-  }
+  }, [transport]);
 
   const choose = (next: number) => {
     if (!transport || next === ear || next >= ears.length) return;

@@ -59,7 +59,7 @@ export function Score(props: ScoreProps) {
           return (
             <tr
               key={source.id}
-              aria-selected={index === row}
+              aria-current={index === row}
               onPointerDown={() => onRow(index)}
               onFocus={() => onRow(index)}
               className={clsx('h-10 border-t border-rule', index === row && 'bg-sheet')}
