@@ -74,7 +74,7 @@ test('a level that is moved by hand moves every figure at once; a wish and an ai
   await page.getByLabel('Bed under the voices').press('Enter');
   await page.getByLabel('Target').fill('12');
   await page.getByLabel('Target').press('Enter');
-  await expect(page.getByRole('alert')).toContainText('a figure from -60 to 0');
+  await expect(page.getByRole('alert')).toContainText('a figure from −60 to 0');
   await page.getByLabel('Target').fill('-20');
   await page.getByLabel('Target').press('Enter');
   await expect(page.getByTestId('figures')).toContainText('aim −20.0 LUFS');

@@ -1,11 +1,10 @@
-import { randomUUID } from 'node:crypto';
-import { copyFile, stat } from 'node:fs/promises';
+import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { DEMO_SOUNDS, DEMO_VOICES } from '../core/demo/sounds.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import type { ServerContext } from './context.ts';
-import { inspectMedia } from './media/inspectMedia.ts';
+import { registerMedia } from './media/registerMedia.ts';
 import { TakeWriter } from './media/takeWriter.ts';
 
 /**
@@ -23,12 +22,12 @@ export async function createDemoData(
   for (const { file, name } of DEMO_VOICES.filter((voice) => !known.has(voice.file))) {
     onStep(name);
     await copyFile(join(voicesDir, file), mediaFile(context, file));
-    await register(context, file, name);
+    await registerMedia(context, { file, name });
   }
   for (const { file, name, make } of DEMO_SOUNDS.filter((sound) => !known.has(sound.file))) {
     onStep(name);
     await writeFlac(mediaFile(context, file), make());
-    await register(context, file, name);
+    await registerMedia(context, { file, name });
   }
   context.setups.create(regattaWithFaults(), 'regatta-evening');
   context.setups.create(twoMachinesWithFaults(), 'two-machines');
@@ -49,24 +48,6 @@ async function writeFlac(
     await writer.add([[left.subarray(start, end), right.subarray(start, end)]], end - start);
   }
   await writer.finish();
-}
-
-async function register(context: ServerContext, file: string, name: string): Promise<void> {
-  const path = mediaFile(context, file);
-  const [track] = (await inspectMedia(path)).tracks;
-  const { codec, channels, sampleRate, durationS, integratedLufs } = track;
-  const { size } = await stat(path);
-  context.media.add({
-    id: randomUUID(),
-    name,
-    file,
-    bytes: size,
-    codec,
-    channels,
-    sampleRate,
-    durationS,
-    integratedLufs,
-  });
 }
 
 function mediaFile(context: ServerContext, file: string): string {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { formatBytes, formatClock, formatDb, formatLevel, parseDb } from './format.ts';
+import { formatBytes, formatClock, formatDb, formatLevel, parseFigure } from './format.ts';
 
 describe('figures', () => {
   test.each<[number, string]>([
@@ -24,7 +24,7 @@ describe('figures', () => {
     ['loud', null],
     ['-', null],
   ])('what is typed as “%s” is read as %s', (text, gainDb) => {
-    expect(parseDb(text)).toBe(gainDb);
+    expect(parseFigure(text)).toBe(gainDb);
   });
 
   test('times and sizes', () => {

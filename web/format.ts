@@ -6,8 +6,8 @@ export function formatLevel(value: number | null, unit: string): string {
   return `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)} ${unit}`;
 }
 
-/** Reads what somebody types as a gain: both kinds of minus and a comma are taken. Null when it is no number. */
-export function parseDb(text: string): number | null {
+/** Reads what somebody types as a figure: both kinds of minus and a comma are taken. Null when it is no number. */
+export function parseFigure(text: string): number | null {
   const trimmed = text.trim().replace('−', '-').replace(',', '.');
   const value = Number(trimmed);
   return trimmed !== '' && Number.isFinite(value) ? value : null;

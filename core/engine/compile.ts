@@ -1,5 +1,5 @@
 import { destinationsOf } from '../routing/destinations.ts';
-import { type GraphEdge, type GraphOptions, graphOf } from '../routing/graph.ts';
+import { type GraphEdge, type GraphOptions, graphOf, legKey } from '../routing/graph.ts';
 import { ownGainDb } from '../routing/reach.ts';
 import { channelCount } from '../setup/channels.ts';
 import type { Processing } from '../setup/processing.ts';
@@ -49,11 +49,6 @@ export interface CompileOptions extends GraphOptions {
   only?: 'tracks' | 'everything';
   /** Legs (see {@link legKey}) that are kept, but let nothing through for now: muting them needs no new schedule. */
   silenced?: ReadonlySet<string>;
-}
-
-/** What names a leg from one place to the next. */
-export function legKey(from: string, to: string): string {
-  return `${from} > ${to}`;
 }
 
 /** Compiles a setup to a schedule. */

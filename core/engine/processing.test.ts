@@ -1,5 +1,4 @@
 import { describe, expect, test } from '@jest/globals';
-import { processingFrom } from '../balance/fromSample.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
@@ -14,6 +13,7 @@ import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { Chain } from '../signal/chain.ts';
+import { processingFrom } from '../signal/fromSample.ts';
 import { noise } from '../testing/tones.ts';
 import { compileEars, differInGainsOnly } from './ears.ts';
 import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';

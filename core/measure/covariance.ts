@@ -6,6 +6,7 @@ const { max, min, round } = Math;
 
 /** Covariances are kept for every tenth of a second, the step of all gated figures. */
 export const BLOCK_S = 0.1;
+const HEAD_BYTES = 8;
 /** Momentary loudness covers 400 ms, short-term 3 s. */
 export const MOMENTARY_BLOCKS = 4;
 export const SHORT_TERM_BLOCKS = 30;
@@ -18,6 +19,20 @@ export interface Covariances {
   sounds: number;
   blocks: number;
   pairs: Float32Array;
+}
+
+/** Writes covariances as bytes: two counts (sounds, blocks; 32 bits each), then the rows; little-endian. */
+export function packCovariances({ sounds, blocks, pairs }: Covariances): Uint8Array<ArrayBuffer> {
+  const bytes = new Uint8Array(HEAD_BYTES + pairs.byteLength);
+  new Uint32Array(bytes.buffer, 0, 2).set([sounds, blocks]);
+  new Float32Array(bytes.buffer, HEAD_BYTES).set(pairs);
+  return bytes;
+}
+
+/** Reads what {@link packCovariances} wrote. */
+export function unpackCovariances(bytes: ArrayBuffer): Covariances {
+  const [sounds, blocks] = new Uint32Array(bytes, 0, 2);
+  return { sounds, blocks, pairs: new Float32Array(bytes, HEAD_BYTES) };
 }
 
 /** The row of a pair of sounds (i ≤ j) among those of n. */

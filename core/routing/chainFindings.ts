@@ -1,5 +1,5 @@
 import { nameOf } from '../setup/edits.ts';
-import { repeatedAt, STEP_WORDS } from '../setup/processing.ts';
+import { effectOf, repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Device, DeviceEffect } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
@@ -168,18 +168,12 @@ const EFFECT_WORDS: Record<DeviceEffect, string> = {
   equaliser: 'an equaliser',
   'noise reduction': 'noise reduction',
 };
-const STEP_EFFECTS: Partial<Record<string, DeviceEffect>> = {
-  gate: 'gate',
-  compressor: 'compressor',
-  band: 'equaliser',
-};
-
 /** What a device on a path does that was done to the source before. */
 function repeatedOn(setup: Setup, source: Source, path: string[]) {
   const before = new Map<DeviceEffect, string>();
-  for (const { does, off } of source.processing ?? []) {
-    const effect = STEP_EFFECTS[does];
-    if (effect && !off) before.set(effect, 'its own processing');
+  for (const step of source.processing ?? []) {
+    const effect = effectOf(step);
+    if (effect && !step.off) before.set(effect, 'its own processing');
   }
   const repeated: { effect: DeviceEffect; first: string; second: Device }[] = [];
   for (const id of path) {

@@ -1,5 +1,5 @@
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
-import { repeatedAt, STEP_WORDS } from '../setup/processing.ts';
+import { effectOf, repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Candidate } from './candidates.ts';
 import type { Finding } from './finding.ts';
@@ -223,9 +223,7 @@ function singleStep(setup: Setup, source: Source, { detail }: Finding): Candidat
   const effect = device?.does?.find((one) => detail === `${one} ${device.id}`);
   if (!device || !effect) return [];
   const steps = processing.flatMap((step, at) =>
-    !step.off && (step.does === effect || (step.does === 'band' && effect === 'equaliser'))
-      ? [bypass(at)]
-      : [],
+    !step.off && effectOf(step) === effect ? [bypass(at)] : [],
   );
   return [
     ...(steps.length === 1 ? steps : []),

@@ -127,6 +127,11 @@ export function deviceOf(setup: Setup, source: Source): string | undefined {
     : source.into;
 }
 
+/** What names a leg from one place to the next. */
+export function legKey(from: string, to: string): string {
+  return `${from} > ${to}`;
+}
+
 /** Says channels in words: "channel 3", "channels 1 and 2". */
 export function channelWords(channels: number[]): string {
   return channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(' and ')}`;

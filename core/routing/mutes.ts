@@ -1,6 +1,6 @@
-import { legKey } from '../engine/compile.ts';
 import type { Setup } from '../setup/schema.ts';
 import { handlesOf } from './cell.ts';
+import { legKey } from './graph.ts';
 import type { Reach } from './reach.ts';
 
 /** A source that is not to be heard at a destination for now; at none of them when there is no destination. */

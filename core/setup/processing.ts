@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { DeviceEffect } from './wiring.ts';
 
 const hz = z.number().min(10, 'must be 10 Hz or more').max(20_000, 'must be 20000 Hz or less');
 const ms = z.number().min(0.1).max(5000);
@@ -86,4 +87,10 @@ export function repeatedAt(processing: Processing): number {
     seen.add(step.does);
     return false;
   });
+}
+
+/** What a step does, in the words that are used for devices; undefined for what they are not said to do. */
+export function effectOf({ does }: Processor): DeviceEffect | undefined {
+  if (does === 'band') return 'equaliser';
+  return does === 'gate' || does === 'compressor' ? does : undefined;
 }

@@ -67,11 +67,10 @@ export class Renders {
     const folder = takeFolder(dataDir, takeId);
     try {
       await mkdir(folder, { recursive: true });
-      const files = Object.entries(media.filesOf(stored.setup));
       const takePath = takeFile(dataDir, takeId);
       const rendered = await renderAndProve(runner, {
         setup: stored.setup,
-        mediaFiles: Object.fromEntries(files.map(([source, path]) => [source, join(dataDir, path)])),
+        mediaFiles: media.filesOf(stored.setup, dataDir),
         takePath,
         today: new Date().toISOString().slice(0, 10),
         spaceBytes: this.context.spaceBytes,

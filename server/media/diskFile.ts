@@ -11,6 +11,11 @@ export class DiskFullError extends Error {
   }
 }
 
+/** Returns the error as people should read it: one that tells of a full disk becomes a {@link DiskFullError}. */
+export function orDiskFull(error: unknown): unknown {
+  return (error as NodeJS.ErrnoException).code === 'ENOSPC' ? new DiskFullError() : error;
+}
+
 /**
  * Returns a target that writes a container to a file as it comes.
  * @param spaceBytes pretend that the disk is full beyond this many bytes, to try what happens then
@@ -32,7 +37,7 @@ export async function diskTarget(path: string, spaceBytes = Number.POSITIVE_INFI
           written += bytesWritten;
         }
       } catch (error) {
-        throw (error as NodeJS.ErrnoException).code === 'ENOSPC' ? new DiskFullError() : error;
+        throw orDiskFull(error);
       }
     },
     close: () => handle.close(),

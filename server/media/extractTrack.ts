@@ -1,11 +1,9 @@
-import { access, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { channelsOf } from '../../core/setup/channels.ts';
 import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile } from './audioFile.ts';
+import { once } from './once.ts';
 import { TakeWriter } from './takeWriter.ts';
-
-const extracting = new Map<string, Promise<string>>();
 
 /**
  * Writes one track of a take as a WAV (24-bit PCM; float when the track is float) into a folder, once; later calls
@@ -19,21 +17,11 @@ export async function extractTrack(
   fold?: FoldDown,
 ): Promise<string> {
   const name = fold ? `track-${track + 1}-stereo.wav` : `track-${track + 1}.wav`;
-  const path = join(folder, name);
-  const isThere = await access(path).then(
-    () => true,
-    () => false,
-  );
-  if (isThere) return name;
-  const running =
-    extracting.get(path) ?? write(takePath, track, path, fold).finally(() => extracting.delete(path));
-  extracting.set(path, running);
-  await running;
+  await once(join(folder, name), (part) => write(takePath, track, part, fold));
   return name;
 }
 
-async function write(takePath: string, track: number, path: string, fold?: FoldDown): Promise<string> {
-  const unfinished = `${path}.part`;
+async function write(takePath: string, track: number, path: string, fold?: FoldDown): Promise<void> {
   const file = await AudioFile.open(takePath);
   try {
     const { channels, codec } = file.tracks[track];
@@ -45,7 +33,7 @@ async function write(takePath: string, track: number, path: string, fold?: FoldD
       layout,
       channels: isMany ? channelsOf(channels) : undefined,
     } as const;
-    const writer = await TakeWriter.create(unfinished, [sheet], { container: 'wav' });
+    const writer = await TakeWriter.create(path, [sheet], { container: 'wav' });
     try {
       for await (const planes of file.planes(track)) {
         await writer.add([fold ? foldToStereo(planes, fold) : planes], planes[0].length);
@@ -55,11 +43,6 @@ async function write(takePath: string, track: number, path: string, fold?: FoldD
       await writer.cancel().catch(() => {});
       throw error;
     }
-    await rename(unfinished, path);
-    return path;
-  } catch (error) {
-    await rm(unfinished, { force: true });
-    throw error;
   } finally {
     file.close();
   }

@@ -1,13 +1,14 @@
 import { randomUUID } from 'node:crypto';
 import { createWriteStream } from 'node:fs';
-import { rm, stat } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import { extname, join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { z } from 'zod';
 import type { ServerContext } from '../context.ts';
 import { HttpError } from '../httpError.ts';
-import { DiskFullError } from '../media/diskFile.ts';
+import { orDiskFull } from '../media/diskFile.ts';
+import { registerMedia } from '../media/registerMedia.ts';
 import { mediaPath } from '../store/media.ts';
 
 const UploadSchema = z.object({
@@ -16,7 +17,8 @@ const UploadSchema = z.object({
 });
 
 /** Recordings: list, upload by streaming to disk, download, delete. */
-export function mediaRoutes({ media, setups, runner, events, dataDir }: ServerContext): Router {
+export function mediaRoutes(context: ServerContext): Router {
+  const { media, setups, events, dataDir } = context;
   const router = Router();
 
   router.get('/', (_request, response) => {
@@ -28,30 +30,19 @@ export function mediaRoutes({ media, setups, runner, events, dataDir }: ServerCo
     const file = `${randomUUID()}${safeExtension(name)}`;
     const path = join(dataDir, 'media', file);
     try {
-      await pipeline(request, createWriteStream(path)).catch((error: NodeJS.ErrnoException) => {
-        throw error.code === 'ENOSPC' ? new DiskFullError() : error;
+      await pipeline(request, createWriteStream(path)).catch((error: unknown) => {
+        throw orDiskFull(error);
       });
-      const { tracks } = await runner
-        .run('inspect', { path, allowCut: allowCut === '1' })
-        .catch((error: Error) => {
-          error.message = error.message.replaceAll(file, name);
-          throw error;
-        });
-      const { codec, channels, sampleRate, durationS, integratedLufs } = tracks[0];
-      const { size } = await stat(path);
-      const row = media.add({
-        id: randomUUID(),
-        name,
+      const { row, otherTracks } = await registerMedia(context, {
         file,
-        bytes: size,
-        codec,
-        channels,
-        sampleRate,
-        durationS,
-        integratedLufs,
+        name,
+        allowCut: allowCut === '1',
+      }).catch((error: Error) => {
+        error.message = error.message.replaceAll(file, name);
+        throw error;
       });
       events.send('media', {});
-      response.status(201).json({ ...row, path: mediaPath(file), otherTracks: tracks.length - 1 });
+      response.status(201).json({ ...row, path: mediaPath(file), otherTracks });
     } catch (error) {
       await rm(path, { force: true });
       throw error;

@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { Router } from 'express';
 import type { ServerContext } from '../context.ts';
 
@@ -23,8 +22,7 @@ export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Ro
   const router = Router({ mergeParams: true });
   router.get('/', async (request, response) => {
     const { setup, revision } = setups.get((request.params as { setupId: string }).setupId);
-    const files = Object.entries(media.filesOf(setup));
-    const mediaFiles = Object.fromEntries(files.map(([source, path]) => [source, join(dataDir, path)]));
+    const mediaFiles = media.filesOf(setup, dataDir);
     const gone = new AbortController();
     response.on('close', () => gone.abort());
     const ears = await runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });

@@ -1,6 +1,7 @@
+import { join } from 'node:path';
 import type { Media as MediaRow } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import { orNotFound } from '../httpError.ts';
+import { HttpError, orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
 
 const COLUMNS =
@@ -30,6 +31,13 @@ export class MediaStore {
     );
   }
 
+  /** Returns the recording that setups name by a path. @throws {HttpError} 404 when it is not there any more */
+  at(path: string): MediaRow {
+    const row = this.list().find((one) => mediaPath(one.file) === path);
+    if (!row) throw new HttpError(404, 'not-found', `There is no recording ${path} any more.`);
+    return row;
+  }
+
   add(row: MediaRow): MediaRow {
     this.db
       .prepare(
@@ -44,12 +52,12 @@ export class MediaStore {
     this.db.prepare('DELETE FROM media WHERE id = ?').run(id);
   }
 
-  /** Returns the recording of each source that has one in the media folder, by source id. */
-  filesOf(setup: Setup): Record<string, string> {
+  /** Returns the file of each source's recording that is there, by source id; absolute, given the data folder. */
+  filesOf(setup: Setup, dataDir: string): Record<string, string> {
     const known = new Set(this.list().map((row) => mediaPath(row.file)));
     return Object.fromEntries(
       setup.sources.flatMap((source) =>
-        source.media && known.has(source.media.path) ? [[source.id, source.media.path]] : [],
+        source.media && known.has(source.media.path) ? [[source.id, join(dataDir, source.media.path)]] : [],
       ),
     );
   }

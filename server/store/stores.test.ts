@@ -5,7 +5,7 @@ import { HttpError } from '../httpError.ts';
 import { testFolder } from '../testing.ts';
 import { type Db, openDatabase } from './database.ts';
 import { JobStore } from './jobs.ts';
-import { MediaStore, mediaPath } from './media.ts';
+import { MediaStore } from './media.ts';
 import { SetupStore } from './setups.ts';
 import { TakeStore } from './takes.ts';
 
@@ -84,9 +84,11 @@ describe('recordings', () => {
     const media = new MediaStore(db);
     media.add(row('narrator.flac'));
     media.add(row('unused.flac'));
-    expect(media.filesOf(regattaMadeRight())).toEqual({ narrator: mediaPath('narrator.flac') });
+    expect(media.filesOf(regattaMadeRight(), '/data')).toEqual({
+      narrator: '/data/media/narrator.flac',
+    });
     media.remove('narrator.flac');
-    expect(media.filesOf(regattaMadeRight())).toEqual({});
+    expect(media.filesOf(regattaMadeRight(), '/data')).toEqual({});
     expect(media.list().map(({ file }) => file)).toEqual(['unused.flac']);
   });
 });

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { type Sound, soundsKey } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
-import type { Covariances } from '../../core/measure/covariance.ts';
+import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import { ApiError, request } from './client.ts';
 
@@ -46,7 +46,5 @@ async function fetchCovariances(sounds: Sound[]): Promise<Covariances> {
       body?.error?.message ?? 'The recordings could not be measured. Try again.',
     );
   }
-  const bytes = await answer.arrayBuffer();
-  const [count, blocks] = new Uint32Array(bytes, 0, 2);
-  return { sounds: count, blocks, pairs: new Float32Array(bytes, 8) };
+  return unpackCovariances(await answer.arrayBuffer());
 }

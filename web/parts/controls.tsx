@@ -1,7 +1,9 @@
 import { clsx } from 'clsx';
 import { Trash2 } from 'lucide-react';
-import { type ButtonHTMLAttributes, type KeyboardEvent, type ReactNode, useEffect, useState } from 'react';
-import { formatDb, parseDb } from '../format.ts';
+import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from 'react';
+import { MAX_GAIN_DB, MIN_GAIN_DB } from '../../core/setup/schema.ts';
+import { formatDb } from '../format.ts';
+import { FigureField, fieldClass } from './FigureField.tsx';
 
 type Weight = 'main' | 'plain' | 'quiet' | 'danger';
 
@@ -40,8 +42,7 @@ export function RemoveButton({ label, onClick }: { label: string; onClick: () =>
   );
 }
 
-/** The classes of a text field or a select. */
-export const fieldClass = 'rounded-sm border border-rule bg-sheet px-2 py-1 text-sm hover:border-soft';
+export { fieldClass };
 
 /** A text that can be changed in place: Enter or leaving the field takes it, Escape does not. */
 export function NameField({
@@ -89,57 +90,22 @@ export function DbField({
   value,
   label,
   onChange,
-  min = -96,
-  max = 24,
 }: {
   value: number;
   label: string;
   onChange: (gainDb: number) => void;
-  min?: number;
-  max?: number;
 }) {
-  const [text, setText] = useState(formatDb(value));
-  const [wrong, setWrong] = useState(false);
-  useEffect(() => {
-    setText(formatDb(value));
-    setWrong(false);
-  }, [value]);
-  const take = () => {
-    const gainDb = parseDb(text);
-    if (gainDb === null || gainDb < min || gainDb > max) setWrong(true);
-    else if (gainDb !== value) onChange(gainDb);
-    else setText(formatDb(value));
-  };
-  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    if (event.key === 'Enter') take();
-    else if (event.key === 'ArrowUp') onChange(Math.min(max, value + 1));
-    else if (event.key === 'ArrowDown') onChange(Math.max(min, value - 1));
-    else if (event.key === 'Escape') setText(formatDb(value));
-    else return;
-    event.preventDefault();
-  };
   return (
-    <span className="relative inline-flex items-center gap-1">
-      <input
-        aria-label={label}
-        aria-invalid={wrong}
-        inputMode="decimal"
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={take}
-        onKeyDown={onKeyDown}
-        className={clsx(fieldClass, 'w-16 text-right', wrong && 'border-clay')}
-      />
-      <span className="text-sm text-soft">dB</span>
-      {wrong && (
-        <span
-          role="alert"
-          className="absolute top-full right-0 z-10 mt-1 bg-sheet px-2 py-1 text-xs whitespace-nowrap text-clay shadow"
-        >
-          a figure from {min} to +{max}
-        </span>
-      )}
-    </span>
+    <FigureField
+      value={value}
+      label={label}
+      unit="dB"
+      min={MIN_GAIN_DB}
+      max={MAX_GAIN_DB}
+      step={1}
+      say={formatDb}
+      onChange={(gainDb) => gainDb !== null && onChange(gainDb)}
+    />
   );
 }
 

@@ -1,7 +1,5 @@
-import { useEffect, useState } from 'react';
 import type { Aim } from '../../../core/balance/aims.ts';
-import { parseDb } from '../../format.ts';
-import { fieldClass } from '../../parts/controls.tsx';
+import { FigureField } from '../../parts/FigureField.tsx';
 
 interface AimFieldsProps {
   aim: Aim;
@@ -41,56 +39,27 @@ export function AimFields({ aim, onChange }: AimFieldsProps) {
   );
 }
 
-interface FigureProps {
+function Figure({
+  value,
+  label,
+  ...rest
+}: {
+  value: number | null;
   label: string;
   unit: string;
-  value: number | null;
   min: number;
   max: number;
-  /** What an empty field means; it cannot be empty when left out. */
   empty?: string;
   onChange: (value: number | null) => void;
+}) {
+  return (
+    <div>
+      <span className="block text-xs text-soft">{label}</span>
+      <FigureField {...rest} value={value} label={label} say={oneDecimal} className="w-20" />
+    </div>
+  );
 }
 
-function Figure({ label, unit, value, min, max, empty, onChange }: FigureProps) {
-  const said = value === null ? '' : value.toFixed(1).replace('-', '−');
-  const [text, setText] = useState(said);
-  const [isWrong, setWrong] = useState(false);
-  useEffect(() => {
-    setText(said);
-    setWrong(false);
-  }, [said]);
-  const take = () => {
-    const next = text.trim() === '' ? null : parseDb(text);
-    const isEmpty = text.trim() === '' && empty !== undefined;
-    if (!isEmpty && (next === null || next < min || next > max)) setWrong(true);
-    else if (next !== value) onChange(next);
-  };
-  return (
-    <label className="relative text-sm">
-      <span className="block text-xs text-soft">{label}</span>
-      <input
-        className={`${fieldClass} w-20 text-right ${isWrong ? 'border-clay' : ''}`}
-        inputMode="decimal"
-        aria-invalid={isWrong}
-        placeholder={empty}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={take}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') take();
-          if (event.key === 'Escape') setText(said);
-        }}
-      />{' '}
-      <span className="text-soft">{unit}</span>
-      {isWrong && (
-        <span
-          role="alert"
-          className="absolute top-full left-0 z-10 bg-sheet px-2 py-1 text-xs text-clay shadow"
-        >
-          a figure from {min} to {max}
-        </span>
-      )}
-    </label>
-  );
+function oneDecimal(value: number): string {
+  return value.toFixed(1).replace('-', '−');
 }

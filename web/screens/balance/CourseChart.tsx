@@ -14,6 +14,7 @@ import type { MixCourses, MixFigures } from '../../../core/balance/figures.ts';
 import { BLOCK_S, meansOf } from '../../../core/measure/covariance.ts';
 import { toLufs } from '../../../core/measure/loudness.ts';
 import { formatClock, formatLevel } from '../../format.ts';
+import { axisStyle, gridStyle, noteStyle } from '../../parts/chart.ts';
 
 const POINTS = 260;
 const LOWEST = -60;
@@ -71,7 +72,7 @@ export const CourseChart = memo(function CourseChart({
               if (Number.isFinite(timeS)) onHear(timeS);
             }}
           >
-            <CartesianGrid stroke="var(--rule)" strokeDasharray="1 4" vertical={false} />
+            <CartesianGrid {...gridStyle} vertical={false} />
             {buried.map(({ fromS, untilS }) => (
               <ReferenceArea key={fromS} x1={fromS} x2={untilS} fill="var(--clay)" fillOpacity={0.18} />
             ))}
@@ -83,18 +84,11 @@ export const CourseChart = memo(function CourseChart({
               type="number"
               domain={[0, 'dataMax']}
               tickFormatter={formatClock}
-              tick={{ fontSize: 11, fill: 'var(--soft)' }}
-              stroke="var(--rule)"
+              {...axisStyle}
             />
-            <YAxis
-              domain={[LOWEST, 0]}
-              ticks={[-60, -45, -30, -15, 0]}
-              tick={{ fontSize: 11, fill: 'var(--soft)' }}
-              stroke="var(--rule)"
-            />
+            <YAxis domain={[LOWEST, 0]} ticks={[-60, -45, -30, -15, 0]} {...axisStyle} />
             <Tooltip
-              isAnimationActive={false}
-              contentStyle={{ background: 'var(--sheet)', border: '1px solid var(--rule)', fontSize: 12 }}
+              {...noteStyle}
               labelFormatter={(timeS) => formatClock(Number(timeS))}
               formatter={(value, name) => [formatLevel(Number(value), 'LUFS'), name]}
             />

@@ -4,6 +4,7 @@ import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
 import type { Processing } from '../../../core/setup/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
 import { filterOf } from '../../../core/signal/chain.ts';
+import { axisStyle, gridStyle } from '../../parts/chart.ts';
 
 const POINTS = 120;
 const LOWEST_HZ = 20;
@@ -27,7 +28,7 @@ export function CurveChart({ processing }: { processing: Processing }) {
       <div className="h-36">
         <ResponsiveContainer width="100%" height="100%">
           <LineChart data={data} margin={{ top: 4, right: 8, bottom: 0, left: -20 }}>
-            <CartesianGrid stroke="var(--rule)" strokeDasharray="1 4" />
+            <CartesianGrid {...gridStyle} />
             <ReferenceLine y={0} stroke="var(--soft)" />
             <XAxis
               dataKey="hz"
@@ -36,15 +37,9 @@ export function CurveChart({ processing }: { processing: Processing }) {
               domain={[LOWEST_HZ, HIGHEST_HZ]}
               ticks={[50, 100, 200, 500, 1000, 2000, 5000, 10_000]}
               tickFormatter={(hz: number) => (hz >= 1000 ? `${hz / 1000}k` : String(hz))}
-              tick={{ fontSize: 11, fill: 'var(--soft)' }}
-              stroke="var(--rule)"
+              {...axisStyle}
             />
-            <YAxis
-              domain={[-30, 24]}
-              ticks={[-24, -12, 0, 12, 24]}
-              tick={{ fontSize: 11, fill: 'var(--soft)' }}
-              stroke="var(--rule)"
-            />
+            <YAxis domain={[-30, 24]} ticks={[-24, -12, 0, 12, 24]} {...axisStyle} />
             <Line
               dataKey="gainDb"
               stroke="var(--water)"

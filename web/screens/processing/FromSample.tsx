@@ -1,6 +1,6 @@
-import { processingFrom } from '../../../core/balance/fromSample.ts';
 import type { Processing } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
+import { processingFrom } from '../../../core/signal/fromSample.ts';
 import { useCalibration } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';

@@ -1,7 +1,5 @@
-import { useEffect, useState } from 'react';
 import type { Processor } from '../../../core/setup/processing.ts';
-import { parseDb } from '../../format.ts';
-import { fieldClass } from '../../parts/controls.tsx';
+import { FigureField, fieldClass } from '../../parts/FigureField.tsx';
 
 interface Field {
   key: string;
@@ -60,58 +58,18 @@ export function StepFields({ step, onChange }: { step: Processor; onChange: (ste
         </select>
       )}
       {FIELDS[step.does].map((field) => (
-        <FigureField
-          key={field.key}
-          field={field}
-          value={Number((step as unknown as Record<string, number>)[field.key])}
-          onChange={(value) => onChange({ ...step, [field.key]: value } as Processor)}
-        />
+        <span key={field.key} className="inline-flex items-center gap-1 text-xs text-soft">
+          {field.label}
+          <FigureField
+            value={Number((step as unknown as Record<string, number>)[field.key])}
+            label={`${field.label} ${field.unit}`}
+            unit={field.unit}
+            min={field.min}
+            max={field.max}
+            onChange={(value) => onChange({ ...step, [field.key]: value } as Processor)}
+          />
+        </span>
       ))}
     </>
-  );
-}
-
-function FigureField({
-  field: { label, unit, min, max },
-  value,
-  onChange,
-}: {
-  field: Field;
-  value: number;
-  onChange: (value: number) => void;
-}) {
-  const said = String(value).replace('-', '−');
-  const [text, setText] = useState(said);
-  const [isWrong, setWrong] = useState(false);
-  useEffect(() => {
-    setText(said);
-    setWrong(false);
-  }, [said]);
-  const take = () => {
-    const next = parseDb(text);
-    if (next === null || next < min || next > max) setWrong(true);
-    else if (next !== value) onChange(next);
-  };
-  return (
-    <label className="relative text-xs text-soft">
-      {label}{' '}
-      <input
-        className={`${fieldClass} w-16 text-right text-ink ${isWrong ? 'border-clay' : ''}`}
-        inputMode="decimal"
-        aria-invalid={isWrong}
-        value={text}
-        onChange={(event) => setText(event.target.value)}
-        onBlur={take}
-        onKeyDown={(event) => {
-          if (event.key === 'Enter') take();
-        }}
-      />{' '}
-      {unit}
-      {isWrong && (
-        <span role="alert" className="absolute top-full left-0 z-10 bg-sheet px-2 py-1 text-clay shadow">
-          a figure from {min} to {max}
-        </span>
-      )}
-    </label>
   );
 }

@@ -9,6 +9,7 @@ import { reachOf } from '../../../core/routing/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
+import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, knownFindings } from '../../setupFindings.ts';
 import { Board } from './Board.tsx';
@@ -22,6 +23,14 @@ import { type Place, useBoardKeys } from './useBoardKeys.ts';
 
 /** As many findings are listed at first; the gravest come first. */
 const SHOWN = 30;
+
+const KEYS: [key: string, what: string][] = [
+  ['arrows', 'move'],
+  ['space', 'open or close'],
+  ['+ −', '1 dB'],
+  ['figures, Enter', 'set the level'],
+  ['Ctrl Z', 'undo'],
+];
 
 /** Reach: the board, the cell that is chosen, and the findings with their remedies. */
 export function ReachScreen() {
@@ -282,13 +291,6 @@ function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id
 }
 
 function Legend() {
-  const keys = [
-    ['arrows', 'move'],
-    ['space', 'open or close'],
-    ['+ −', '1 dB'],
-    ['figures, Enter', 'set the level'],
-    ['Ctrl Z', 'undo'],
-  ];
   const words = [
     ['leak', 'text-clay', 'arrives, and is not cleared'],
     ['dry', 'text-reed', 'wanted, and does not arrive'],
@@ -304,13 +306,7 @@ function Legend() {
           </span>
         ))}
       </p>
-      <p className="flex flex-wrap gap-x-3 gap-y-1">
-        {keys.map(([key, what]) => (
-          <span key={key}>
-            <kbd className="border border-rule bg-sheet px-1 font-sans text-ink">{key}</kbd> {what}
-          </span>
-        ))}
-      </p>
+      <KeyLegend keys={KEYS} />
     </div>
   );
 }

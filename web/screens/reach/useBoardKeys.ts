@@ -1,5 +1,5 @@
 import { type KeyboardEvent, useRef, useState } from 'react';
-import { parseDb } from '../../format.ts';
+import { parseFigure } from '../../format.ts';
 
 /** A place on the board: row and column, counted from zero. */
 export interface Place {
@@ -38,7 +38,7 @@ export function useBoardKeys({ rows, columns, at, move, toggle, nudge, set, clos
 
   const finish = (): boolean => {
     if (typed === null) return true;
-    const gainDb = parseDb(typed);
+    const gainDb = parseFigure(typed);
     setTyped(null);
     if (gainDb !== null) set(gainDb);
     return gainDb !== null;

@@ -7,6 +7,7 @@ import { reachOf } from '../../../core/routing/reach.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
+import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
@@ -18,6 +19,20 @@ import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
 /** Somebody hears what comes before a moment, too (s). */
 const LEAD_S = 2;
+
+const KEYS: [key: string, what: string][] = [
+  ['space', 'play, pause'],
+  ['1 … 9', 'ears'],
+  ['C', 'compare with the last'],
+  ['↑ ↓', 'source'],
+  ['+ −', 'level in these ears'],
+  ['M', 'mute here'],
+  ['Shift M', 'mute everywhere'],
+  ['H', 'mute while held'],
+  ['← →', '5 s'],
+  ['N', 'next moment'],
+  ['L', 'loop'],
+];
 
 /** Rehearse: everything sounds, heard with the ears of any destination. */
 export function RehearseScreen() {
@@ -150,7 +165,7 @@ export function RehearseScreen() {
             ))}
           </section>
         )}
-        <KeyLegend />
+        <KeyLegend keys={KEYS} />
       </div>
       {inProcess && <ProcessingSheet source={inProcess} onClose={() => setProcessed(null)} />}
       <aside className="min-h-0 overflow-auto border-l border-rule bg-sheet px-3 py-3">
@@ -187,30 +202,5 @@ function Clock({ transport, endS }: { transport: Transport; endS: number }) {
       </span>{' '}
       <span className="text-soft">of {formatClock(endS)}</span>
     </span>
-  );
-}
-
-function KeyLegend() {
-  const keys = [
-    ['space', 'play, pause'],
-    ['1 … 9', 'ears'],
-    ['C', 'compare with the last'],
-    ['↑ ↓', 'source'],
-    ['+ −', 'level in these ears'],
-    ['M', 'mute here'],
-    ['Shift M', 'mute everywhere'],
-    ['H', 'mute while held'],
-    ['← →', '5 s'],
-    ['N', 'next moment'],
-    ['L', 'loop'],
-  ];
-  return (
-    <p className="flex flex-wrap gap-x-3 gap-y-1 text-xs text-soft">
-      {keys.map(([key, what]) => (
-        <span key={key}>
-          <kbd className="border border-rule bg-sheet px-1 font-sans text-ink">{key}</kbd> {what}
-        </span>
-      ))}
-    </p>
   );
 }

@@ -1,5 +1,6 @@
 import { DEFAULT_DEVICE, isPlugged, type Source } from '../../../core/setup/schema.ts';
 import { fieldClass } from '../../parts/controls.tsx';
+import { FigureField } from '../../parts/FigureField.tsx';
 import { useSetup } from '../../setupContext.tsx';
 
 /** Where a source is and what it plays into, and for an app its own volume. */
@@ -45,30 +46,25 @@ export function PlaceField({ source }: { source: Source }) {
           ))}
       </select>
       {!plugged && machine && (
-        <label className="flex items-center gap-1 text-xs text-soft">
+        <span className="flex items-center gap-1 text-xs text-soft">
           own volume
-          <input
-            key={source.volumePercent ?? 100}
-            type="number"
+          <FigureField
+            value={source.volumePercent ?? 100}
+            label={`Own volume of ${source.name}`}
+            unit="%"
             min={1}
             max={100}
-            defaultValue={source.volumePercent ?? 100}
-            aria-label={`Own volume of ${source.name}`}
-            className="w-12 border-b border-rule bg-transparent text-right"
-            onBlur={(event) => {
-              const percent = Math.max(1, Math.min(100, Math.round(Number(event.target.value)) || 100));
-              if (percent !== (source.volumePercent ?? 100))
-                actions.edit({
-                  edit: 'updateSource',
-                  id: source.id,
-                  values: percent === 100 ? {} : { volumePercent: percent },
-                  clear: percent === 100 ? ['volumePercent'] : undefined,
-                });
-            }}
-            onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
+            className="w-12 py-0"
+            onChange={(percent) =>
+              actions.edit({
+                edit: 'updateSource',
+                id: source.id,
+                values: percent === null || percent === 100 ? {} : { volumePercent: percent },
+                clear: percent === 100 ? ['volumePercent'] : undefined,
+              })
+            }
           />
-          %
-        </label>
+        </span>
       )}
     </span>
   );

@@ -11,6 +11,7 @@ import {
 import type { Calibration } from '../../../core/measure/calibrate.ts';
 import { useCalibration } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
+import { axisStyle, gridStyle, noteStyle } from '../../parts/chart.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 
@@ -86,19 +87,17 @@ function Histogram({ found }: { found: Calibration }) {
       <div className="h-44">
         <ResponsiveContainer width="100%" height="100%">
           <BarChart data={data} margin={{ top: 28, right: 8, bottom: 0, left: -20 }} barCategoryGap={0}>
-            <CartesianGrid stroke="var(--rule)" strokeDasharray="1 4" vertical={false} />
+            <CartesianGrid {...gridStyle} vertical={false} />
             <XAxis
               dataKey="level"
               type="number"
               domain={[-100, 0]}
               ticks={[-100, -80, -60, -40, -20, 0]}
-              tick={{ fontSize: 11, fill: 'var(--soft)' }}
-              stroke="var(--rule)"
+              {...axisStyle}
             />
-            <YAxis tick={{ fontSize: 11, fill: 'var(--soft)' }} stroke="var(--rule)" />
+            <YAxis {...axisStyle} />
             <Tooltip
-              isAnimationActive={false}
-              contentStyle={{ background: 'var(--sheet)', border: '1px solid var(--rule)', fontSize: 12 }}
+              {...noteStyle}
               labelFormatter={(level) => `${level} dBFS`}
               formatter={(seconds) => [`${Number(seconds).toFixed(1)} s`, 'at this level']}
             />

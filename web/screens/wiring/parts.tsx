@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { fieldClass } from '../../parts/controls.tsx';
+import { FigureField, fieldClass } from '../../parts/FigureField.tsx';
 
 /** One part of the page, with a heading that the list on the left jumps to. */
 export function Part({
@@ -73,13 +73,10 @@ export function Choice({
   );
 }
 
-/** A whole number of milliseconds, percent or the like, that is taken when the field is left. */
+/** A number of milliseconds, mixes or the like, from 0 up. */
 export function NumberField({
-  value,
-  label,
-  unit,
-  max,
   onChange,
+  ...rest
 }: {
   value: number;
   label: string;
@@ -87,26 +84,7 @@ export function NumberField({
   max: number;
   onChange: (value: number) => void;
 }) {
-  return (
-    <span className="inline-flex items-center gap-1 whitespace-nowrap">
-      <input
-        key={value}
-        type="number"
-        aria-label={label}
-        defaultValue={value}
-        min={0}
-        max={max}
-        className={`${fieldClass} w-20 text-right`}
-        onBlur={(event) => {
-          const next = Math.max(0, Math.min(max, Number(event.target.value)));
-          if (Number.isFinite(next) && next !== value) onChange(next);
-          else event.target.value = String(value);
-        }}
-        onKeyDown={(event) => event.key === 'Enter' && event.currentTarget.blur()}
-      />
-      <span className="text-sm text-soft">{unit}</span>
-    </span>
-  );
+  return <FigureField {...rest} min={0} onChange={(value) => value !== null && onChange(value)} />;
 }
 
 /** A box to tick, with its word. */

@@ -3,6 +3,8 @@ import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 
 /** Speech is brought to this level (RMS, dBFS). */
 const SPEECH_DB = -20;
+/** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
+const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
 
 /**
  * Proposes a processing from what was read from a passage of a voice: a high-pass (and narrow cuts at the lines of a hum), a
@@ -14,7 +16,7 @@ export function processingFrom(found: Calibration, known: Processing): Processin
     (step) => step.does === 'compressor' || (step.does === 'band' && !isHumCut(step)),
   );
   const lines = found.hum ? [1, 2, 3].map((harmonic) => harmonic * (found.hum?.hz ?? 50)) : [];
-  const cuts = lines.map((hz) => ({ does: 'band' as const, shape: 'bell' as const, hz, gainDb: -18, q: 12 }));
+  const cuts = lines.map((hz) => ({ ...HUM_CUT, hz }));
   const opens = found.gateDb !== null && !found.gateChops ? rounded(found.gateDb) : null;
   const trim = found.speechDb === null ? 0 : rounded(SPEECH_DB - found.speechDb);
   return [
@@ -27,7 +29,7 @@ export function processingFrom(found: Calibration, known: Processing): Processin
 }
 
 function isHumCut({ q, gainDb }: { q: number; gainDb: number }): boolean {
-  return q === 12 && gainDb === -18;
+  return q === HUM_CUT.q && gainDb === HUM_CUT.gainDb;
 }
 
 function rounded(db: number): number {

@@ -1,0 +1,60 @@
+import { createHash } from 'node:crypto';
+import { writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { packCovariances } from '../../core/measure/covariance.ts';
+import type { Media } from '../../core/records.ts';
+import type { TaskRunner } from '../jobs/runner.ts';
+import type { SoundFile } from './covariances.ts';
+import { once } from './once.ts';
+
+/** A recording as it arrives somewhere. */
+export type ArrivingMedia = Omit<SoundFile, 'file'> & { media: Media };
+
+/**
+ * What is worked out of recordings once and kept in the data folder, for rehearsing and balancing: raw frames, and how
+ * recordings go together. Each call makes the file, if it is not there yet, and returns its name in {@link folder}.
+ */
+export class KeptSounds {
+  readonly folder: string;
+  private readonly dataDir: string;
+  private readonly runner: TaskRunner;
+
+  constructor(dataDir: string, runner: TaskRunner) {
+    this.folder = join(dataDir, 'kept');
+    this.dataDir = dataDir;
+    this.runner = runner;
+  }
+
+  /** A recording as raw stereo frames. */
+  async stem(media: Media): Promise<string> {
+    const name = nameOf(['stem', identityOf(media)], '.f32');
+    await once(join(this.folder, name), (path) =>
+      this.runner.run('unpack', { mediaFile: this.fileOf(media), path }),
+    );
+    return name;
+  }
+
+  /** The covariances of recordings, as `packCovariances` writes them. */
+  async covariances(sounds: ArrivingMedia[]): Promise<string> {
+    const key = sounds.map(({ media, ...sound }) => [identityOf(media), sound]);
+    const name = nameOf(['covariances', key], '.cov');
+    await once(join(this.folder, name), async (path) => {
+      const files = sounds.map(({ media, ...sound }) => ({ ...sound, file: this.fileOf(media) }));
+      await writeFile(path, packCovariances(await this.runner.run('covariances', { sounds: files })));
+    });
+    return name;
+  }
+
+  private fileOf({ file }: Media): string {
+    return join(this.dataDir, 'media', file);
+  }
+}
+
+function identityOf({ id, bytes }: Media): [string, number] {
+  return [id, bytes];
+}
+
+/** The name of a kept file: made from what it is made of. */
+function nameOf(parts: unknown, extension: string): string {
+  return `${createHash('sha256').update(JSON.stringify(parts)).digest('hex').slice(0, 24)}${extension}`;
+}

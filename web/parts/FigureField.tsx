@@ -1,0 +1,88 @@
+import { clsx } from 'clsx';
+import { type KeyboardEvent, useEffect, useState } from 'react';
+import { parseFigure } from '../format.ts';
+
+/** The classes of a text field or a select. */
+export const fieldClass = 'rounded-sm border border-rule bg-sheet px-2 py-1 text-sm hover:border-soft';
+
+interface FigureFieldProps {
+  value: number | null;
+  label: string;
+  unit: string;
+  min: number;
+  max: number;
+  /** How it is written; as a plain number when left out. */
+  say?: (value: number) => string;
+  /** The arrow keys move it by so much; not at all when left out. */
+  step?: number;
+  /** What an empty field means, which is then null; it cannot be empty when left out. */
+  empty?: string;
+  className?: string;
+  onChange: (value: number | null) => void;
+}
+
+/** A figure that can be typed: taken with Enter or by leaving the field, told when it is out of range, left with Escape. */
+export function FigureField({
+  value,
+  label,
+  unit,
+  min,
+  max,
+  say = plainly,
+  step,
+  empty,
+  className = 'w-16',
+  onChange,
+}: FigureFieldProps) {
+  const said = value === null ? '' : say(value);
+  const [text, setText] = useState(said);
+  const [isWrong, setWrong] = useState(false);
+  const reset = () => {
+    setText(said);
+    setWrong(false);
+  };
+  useEffect(reset, [said]);
+  const take = () => {
+    const isEmpty = empty !== undefined && text.trim() === '';
+    const next = isEmpty ? null : parseFigure(text);
+    if (!isEmpty && (next === null || next < min || next > max)) return setWrong(true);
+    if (text.trim() === said || next === value) reset();
+    else onChange(next);
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    const by = event.key === 'ArrowUp' ? step : event.key === 'ArrowDown' && step ? -step : undefined;
+    if (event.key === 'Enter') take();
+    else if (event.key === 'Escape') reset();
+    else if (by !== undefined && value !== null) onChange(Math.max(min, Math.min(max, value + by)));
+    else return;
+    event.preventDefault();
+  };
+  return (
+    <span className="relative inline-flex items-center gap-1 whitespace-nowrap">
+      <input
+        aria-label={label}
+        aria-invalid={isWrong}
+        inputMode="decimal"
+        placeholder={empty}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onBlur={take}
+        onKeyDown={onKeyDown}
+        className={clsx(fieldClass, 'text-right text-ink', className, isWrong && 'border-clay')}
+      />
+      {unit !== '' && <span className="text-sm text-soft">{unit}</span>}
+      {isWrong && (
+        <span
+          role="alert"
+          className="absolute top-full right-0 z-10 mt-1 bg-sheet px-2 py-1 text-xs text-clay shadow"
+        >
+          a figure from {plainly(min)} to {plainly(max)}
+        </span>
+      )}
+    </span>
+  );
+}
+
+function plainly(value: number): string {
+  return String(value).replace('-', '−');
+}

@@ -1,0 +1,7 @@
+/** How the axes, rulings and notes of every chart look. */
+export const axisStyle = { tick: { fontSize: 11, fill: 'var(--soft)' }, stroke: 'var(--rule)' } as const;
+export const gridStyle = { stroke: 'var(--rule)', strokeDasharray: '1 4' } as const;
+export const noteStyle = {
+  isAnimationActive: false,
+  contentStyle: { background: 'var(--sheet)', border: '1px solid var(--rule)', fontSize: 12 },
+} as const;
