@@ -119,6 +119,13 @@ test('drills show what would be lost and gained, and change nothing', async ({ p
   await expect(page.getByRole('region', { name: /Capture/ })).toContainText(
     'Lock & Paddle is wanted at Live but does not arrive',
   );
+  await page.getByRole('button', { name: 'Run all drills' }).click();
+  const all = page.getByRole('table', { name: 'All drills' });
+  const capture = all.getByRole('row', { name: /Capture” is unplugged/ });
+  await expect(capture.getByTitle('Live: 1 lost')).toHaveText('−1');
+  await expect(capture).toContainText('stop');
+  await capture.getByRole('button').click();
+  await expect(page.getByRole('region', { name: /Capture/ })).toContainText('lost');
   await expect(page.getByTestId('findings-count')).toHaveText('no findings');
 });
 

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { drillsOf, runDrill, safeguardsFor } from './drills.ts';
+import { countAt, drillsOf, runDrill, safeguardsFor } from './drills.ts';
 
 const TODAY = '2026-05-01';
 const setup = twoMachinesMadeRight();
@@ -22,6 +22,19 @@ describe('drills', () => {
     expect([...kinds].sort()).toEqual(
       ['crossed chat', 'listening in', 'music in the call', 'new game', 'restart', 'scene', 'unplug'].sort(),
     );
+  });
+
+  test('are counted by destination: every change once, as lost, gained or moved', () => {
+    for (const one of drillsOf(setup)) {
+      const result = runDrill(setup, one, TODAY);
+      const places = new Set(result.changes.map(({ destination }) => destination));
+      const counted = [...places].map((place) => countAt(result, place));
+      const sum = counted.reduce((all, { lost, gained, moved }) => all + lost + gained + moved, 0);
+      expect(sum).toBe(result.changes.length);
+    }
+    const unplugged = runDrill(setup, drill('unplug.loft.capture'), TODAY);
+    expect(countAt(unplugged, 'live')).toEqual({ lost: 1, gained: 0, moved: 0 });
+    expect(countAt(unplugged, 'headphones')).toEqual({ lost: 0, gained: 0, moved: 0 });
   });
 
   test('an app that restarts and falls to the default is heard in the wrong places', () => {

@@ -38,6 +38,25 @@ export interface DrillChange {
   afterDb: number | null;
 }
 
+/** At one destination: how many sources a drill takes away, brings, and makes louder or quieter. */
+export interface DrillCount {
+  lost: number;
+  gained: number;
+  moved: number;
+}
+
+/** Counts what a drill does at a destination. */
+export function countAt({ changes }: DrillResult, destination: string): DrillCount {
+  const count = { lost: 0, gained: 0, moved: 0 };
+  for (const change of changes) {
+    if (change.destination !== destination) continue;
+    if (change.afterDb === null) count.lost += 1;
+    else if (change.beforeDb === null) count.gained += 1;
+    else count.moved += 1;
+  }
+  return count;
+}
+
 /** How a drill goes: what changes at which destination, and which findings it would bring. */
 export interface DrillResult {
   changes: DrillChange[];

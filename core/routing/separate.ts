@@ -2,6 +2,7 @@ import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
+import { listed } from '../setup/words.ts';
 import type { Candidate } from './candidates.ts';
 import type { Destination } from './destinations.ts';
 import { deviceOf, sameApp } from './graph.ts';
@@ -41,6 +42,25 @@ export function separations(setup: Setup, source: Source): Candidate[] {
     ...elsewhere(setup, source),
   );
   return candidates;
+}
+
+/** Says why no rewiring brings a source to the recorder apart, and what could be done about it. */
+export function whyInseparable(setup: Setup, source: Source): string {
+  const reach = knownReach(setup);
+  const own = sameApp(setup, source);
+  const others = new Set(
+    setup.pickups
+      .map(({ id }) => reach.sourcesAt(id))
+      .filter((carried) => carried.includes(source.id))
+      .flatMap((carried) => carried.filter((id) => !own.some((one) => one.id === id))),
+  );
+  if (own.length > 1 && others.size === 0)
+    return `${listed(own.map(({ name }) => name))} come out of one app, ${source.app}, as one sound: no wiring can tell them apart. Take them as one, or let one of them come by another app.`;
+  const help =
+    source.kind === 'microphone'
+      ? 'Plug the microphone into a device that nothing else plays into, or let the desk hand over more mixes than now.'
+      : 'Add a link between the machines on Wiring, and look again.';
+  return `No rewiring with the machines and links of this setup brings ${source.name} to the recorder apart. ${help}`;
 }
 
 /**

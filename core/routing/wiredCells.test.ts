@@ -13,6 +13,7 @@ import { intentOf } from './intent.ts';
 import { neighboursOf } from './neighbours.ts';
 import { reachOf } from './reach.ts';
 import { remediesFor, separationsOf } from './remedies.ts';
+import { whyInseparable } from './separate.ts';
 
 const TODAY = '2026-05-01';
 const right = twoMachinesMadeRight();
@@ -72,6 +73,15 @@ describe('fused sources', () => {
     expect(fusedGroups(right, reachOf(right))).toEqual([{ pickup: 'call', sources: ['bosun', 'wick'] }]);
     const faulty = twoMachinesWithFaults();
     expect(fusedGroups(faulty, reachOf(faulty)).map(({ pickup }) => pickup)).toEqual(['call']);
+  });
+
+  test('that come out of one app are said to be inseparable, and why', () => {
+    const bosun = right.sources.find(({ id }) => id === 'bosun');
+    if (!bosun) throw new Error('the demo has friends');
+    expect(separationsOf(right, bosun, TODAY)).toEqual([]);
+    expect(whyInseparable(right, bosun)).toContain(
+      'Bosun and Wick come out of one app, Towline, as one sound',
+    );
   });
 
   test('are separated with the least work by hand, said step by step, and no new stop', () => {

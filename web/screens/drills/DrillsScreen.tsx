@@ -1,7 +1,8 @@
 import { clsx } from 'clsx';
-import { ArrowLeft } from 'lucide-react';
+import { ArrowLeft, Table2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { destinationsOf } from '../../../core/routing/destinations.ts';
 import {
   DRILL_KINDS,
   type Drill,
@@ -10,9 +11,11 @@ import {
   runDrill,
 } from '../../../core/routing/drills.ts';
 import { today } from '../../format.ts';
-import { Blank, ScreenTitle } from '../../parts/controls.tsx';
+import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { AllDrills } from './AllDrills.tsx';
 import { DrillDetail } from './DrillDetail.tsx';
+import { Outcome, stopsOf } from './Outcome.tsx';
 
 const KIND_TITLES: Record<(typeof DRILL_KINDS)[number], string> = {
   restart: 'An app restarts',
@@ -32,6 +35,11 @@ export function DrillsScreen() {
     () => drillsOf(setup).map((drill) => ({ drill, result: runDrill(setup, drill, today()) })),
     [setup],
   );
+  const [isAll, setAll] = useState(false);
+  const openDrill = (id: string) => {
+    setChosen(id);
+    setAll(false);
+  };
   const open = results.find(({ drill }) => drill.id === chosen) ?? worst(results);
   if (!open) {
     return (
@@ -46,6 +54,7 @@ export function DrillsScreen() {
       </Blank>
     );
   }
+  const isOpen = (drill: Drill) => !isAll && drill.id === open.drill.id;
   return (
     <div className="grid h-full grid-cols-[27rem_minmax(0,1fr)]">
       <div className="overflow-auto border-r border-rule px-5 py-3">
@@ -55,6 +64,9 @@ export function DrillsScreen() {
         <ScreenTitle title="Drills">
           What would happen if … Nothing is changed by looking. {summary(results)}
         </ScreenTitle>
+        <Button className="mt-2" aria-pressed={isAll} onClick={() => setAll(!isAll)}>
+          <Table2 size={14} /> Run all drills
+        </Button>
         {DRILL_KINDS.map((kind) => {
           const mine = results.filter(({ drill }) => drill.kind === kind);
           if (mine.length === 0) return null;
@@ -66,11 +78,11 @@ export function DrillsScreen() {
                   <li key={drill.id} className="border-b border-rule">
                     <button
                       type="button"
-                      aria-current={drill.id === open.drill.id}
-                      onClick={() => setChosen(drill.id)}
+                      aria-current={isOpen(drill)}
+                      onClick={() => openDrill(drill.id)}
                       className={clsx(
                         'flex w-full items-baseline justify-between gap-3 py-1.5 text-left hover:bg-sunk',
-                        drill.id === open.drill.id && 'bg-sunk font-semibold',
+                        isOpen(drill) && 'bg-sunk font-semibold',
                       )}
                     >
                       <span className="leading-snug">{drill.label}</span>
@@ -83,16 +95,16 @@ export function DrillsScreen() {
           );
         })}
       </div>
-      <DrillDetail key={open.drill.id} {...open} />
+      {isAll ? (
+        <AllDrills results={results} destinations={destinationsOf(setup)} onOpen={openDrill} />
+      ) : (
+        <DrillDetail key={open.drill.id} {...open} />
+      )}
     </div>
   );
 }
 
 type Run = { drill: Drill; result: DrillResult };
-
-function stopsOf({ findings }: DrillResult): number {
-  return findings.filter((one) => one.severity === 'stop').length;
-}
 
 function worst(results: Run[]): Run | undefined {
   return [...results].sort(
@@ -105,17 +117,4 @@ function summary(results: Run[]): string {
   return bad === 0
     ? `All ${results.length} pass without a stop.`
     : `${bad} of ${results.length} would bring a stop.`;
-}
-
-function Outcome({ result }: { result: DrillResult }) {
-  const stops = stopsOf(result);
-  const [word, color] =
-    stops > 0
-      ? [`${stops} ${stops === 1 ? 'stop' : 'stops'}`, 'text-clay']
-      : result.findings.length > 0
-        ? [`${result.findings.length} to look at`, 'text-reed']
-        : result.changes.length > 0
-          ? ['levels move', 'text-soft']
-          : ['holds', 'text-moss'];
-  return <strong className={clsx('text-sm font-semibold whitespace-nowrap', color)}>{word}</strong>;
 }

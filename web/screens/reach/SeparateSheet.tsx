@@ -1,5 +1,6 @@
 import { useMemo } from 'react';
 import { separationsOf } from '../../../core/routing/remedies.ts';
+import { whyInseparable } from '../../../core/routing/separate.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { today } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
@@ -20,14 +21,7 @@ export function SeparateSheet({
   const ways = useMemo(() => separationsOf(setup, source, today()), [setup, source]);
   return (
     <Sheet title={`Separate ${source.name}`} onClose={onClose}>
-      {ways.length === 0 && (
-        <p>
-          No rewiring with the machines and links of this setup brings {source.name} to the recorder apart.
-          {source.kind === 'microphone'
-            ? ' Plug the microphone into a device that nothing else plays into, or let the desk hand over a mix of it alone.'
-            : ' Add a link between the machines on Wiring, and look again.'}
-        </p>
-      )}
+      {ways.length === 0 && <p>{whyInseparable(setup, source)}</p>}
       <ul className="space-y-4">
         {ways.map((way, index) => (
           <li key={way.label} className="border border-rule bg-sheet p-3">
