@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
+import { Kernels } from '../kernels/kernels.ts';
 import { noise } from '../testing/tones.ts';
 import { loadFft, type RealFft } from './fft.ts';
 import {
@@ -57,9 +58,10 @@ describe('the correlation', () => {
       const whole = noise(3, FLAT_WINDOW_FRAMES + 2 * MAX_LAG);
       const reference = whole.subarray(MAX_LAG, MAX_LAG + FLAT_WINDOW_FRAMES);
       const track = whole.slice(MAX_LAG - lag, MAX_LAG - lag + FLAT_WINDOW_FRAMES);
-      const correlator = new Correlator(makeFft);
+      const kernels = new Kernels(1 << 20);
+      const correlator = new Correlator(makeFft, kernels);
       const phases = (samples: Float32Array, share: number) => {
-        const spectrum = new Float32Array(TRANSFORM_FRAMES);
+        const spectrum = kernels.floats(TRANSFORM_FRAMES);
         correlator.phases(samples, spectrum, share);
         return spectrum;
       };

@@ -1,3 +1,6 @@
+/** The mean of both sides says nothing about a sound when it is this far below the left side in power (−40 dB). */
+export const CANCELLED_SHARE = 1e-4;
+
 /**
  * Returns the mean of both sides, for measuring; where that all but cancels (a sound with its sides out of phase),
  * the left side alone, so that such a sound is not taken for silence.
@@ -15,6 +18,6 @@ export function toMono(
     middle += mean * mean;
     side += left[frame] * left[frame];
   }
-  if (middle <= side * 1e-4) mono.set(left);
+  if (middle <= side * CANCELLED_SHARE) mono.set(left);
   return mono;
 }

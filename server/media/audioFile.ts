@@ -11,7 +11,7 @@ import {
 } from 'mediabunny';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
-import { isPlainPcm, unpackPcm } from './pcm.ts';
+import { isPlainPcm, planesOf, unpackPcm } from './pcm.ts';
 
 /** One audio track of a file. `index` counts from zero over the audio tracks alone. */
 export interface AudioTrackInfo {
@@ -107,7 +107,7 @@ export class AudioFile {
         return;
       }
       for await (const sample of new AudioSampleSink(track).samples()) {
-        const planes = planesOf(sample);
+        const planes = unpackSample(sample);
         sample.close();
         yield planes;
       }
@@ -126,22 +126,19 @@ export class AudioFile {
 }
 
 /** Interleaved whole numbers are unpacked here, all channels at once; the library does it value by value. */
-function planesOf(sample: AudioSample): Float32Array[] {
+function unpackSample(sample: AudioSample): Float32Array[] {
   const { format, numberOfChannels: channels, numberOfFrames: frames } = sample;
-  const planes = Array.from({ length: channels }, () => new Float32Array(frames));
   if (format !== 's16' && format !== 's32') {
-    planes.forEach((plane, planeIndex) => {
+    return Array.from({ length: channels }, (_, planeIndex) => {
+      const plane = new Float32Array(frames);
       sample.copyTo(plane, { planeIndex, format: 'f32-planar' });
+      return plane;
     });
-    return planes;
   }
   const packed = format === 's16' ? new Int16Array(frames * channels) : new Int32Array(frames * channels);
   const scale = format === 's16' ? 2 ** -15 : 2 ** -31;
   sample.copyTo(packed, { planeIndex: 0, format });
-  planes.forEach((plane, channel) => {
-    for (let frame = 0; frame < frames; frame++) plane[frame] = packed[frame * channels + channel] * scale;
-  });
-  return planes;
+  return planesOf(packed, channels, frames, scale);
 }
 
 async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTrackInfo> {

@@ -67,7 +67,7 @@ async function survey(
         await track.read(planes[1], PORTION_FRAMES),
       );
       if (frames === 0) break;
-      pass.add([toMono(planes[0])], [toMono(planes[1])], frames);
+      pass.add([planes[0]], [planes[1]], frames);
     }
     return pass.results()[0][0];
   } finally {

@@ -9,7 +9,6 @@ import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { Chain } from '../../core/signal/chain.ts';
-import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE, Stem } from './stem.ts';
@@ -45,18 +44,11 @@ export async function measureTake(request: MeasureRequest): Promise<TakeMeasures
   const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
   const meters = tracks.map((track) => new TrackMeter(durationS, track.layout === 'mono' ? 1 : 2));
   const survey = new PresenceSurvey(await loadFft(), sources.length, tracks.length);
-  const [sourceMonos, trackMonos] = [sources, tracks].map((list) =>
-    list.map(() => new Float32Array(PORTION_FRAMES)),
-  );
   await readTake(request, tracks, sources, (trackPlanes, sourcePlanes, frames) => {
     meters.forEach((meter, index) => {
       meter.add(trackPlanes[index], frames);
     });
-    survey.add(
-      sourcePlanes.map((planes, index) => toMono(planes, sourceMonos[index])),
-      trackPlanes.map((planes, index) => toMono(planes, trackMonos[index])),
-      frames,
-    );
+    survey.add(sourcePlanes, trackPlanes, frames);
   });
   const found = survey.results();
   return {

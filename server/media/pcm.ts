@@ -1,14 +1,11 @@
-/** Reads one little-endian sample at a byte offset, as −1 to 1. */
-type ReadSample = (view: DataView, at: number) => number;
-
-const FORMATS: Record<string, { bytes: number; read: ReadSample }> = {
-  'pcm-s16': { bytes: 2, read: (view, at) => view.getInt16(at, true) / 2 ** 15 },
-  'pcm-s24': {
-    bytes: 3,
-    read: (view, at) => (view.getUint16(at, true) + view.getInt8(at + 2) * 65_536) / 2 ** 23,
-  },
-  'pcm-s32': { bytes: 4, read: (view, at) => view.getInt32(at, true) / 2 ** 31 },
-  'pcm-f32': { bytes: 4, read: (view, at) => view.getFloat32(at, true) },
+const FORMATS: Record<
+  string,
+  { bytes: number; unpacked: (packet: Uint8Array) => ArrayLike<number>; scale: number }
+> = {
+  'pcm-s16': { bytes: 2, unpacked: (packet) => new Int16Array(aligned(packet, 2)), scale: 2 ** -15 },
+  'pcm-s24': { bytes: 3, unpacked: threeBytesEach, scale: 2 ** -23 },
+  'pcm-s32': { bytes: 4, unpacked: (packet) => new Int32Array(aligned(packet, 4)), scale: 2 ** -31 },
+  'pcm-f32': { bytes: 4, unpacked: (packet) => new Float32Array(aligned(packet, 4)), scale: 1 },
 };
 
 /** Tells whether packets of a codec can be unpacked here. */
@@ -17,19 +14,39 @@ export function isPlainPcm(codec: string): boolean {
 }
 
 /**
- * Unpacks a packet of plain PCM into planes. There is nothing to decode in it; the media library's general conversion
- * does it value by value, which costs more than mixing.
+ * Unpacks a packet of plain PCM (little-endian, as the machine is) into planes. There is nothing to decode in it; the media
+ * library's general conversion does it value by value, which costs more than mixing.
  * @param codec one that {@link isPlainPcm} accepts
  */
 export function unpackPcm(codec: string, packet: Uint8Array, channels: number): Float32Array[] {
-  const { bytes, read } = FORMATS[codec];
-  const view = new DataView(packet.buffer, packet.byteOffset, packet.byteLength);
+  const { bytes, unpacked, scale } = FORMATS[codec];
   const frames = Math.floor(packet.byteLength / (bytes * channels));
-  const stride = bytes * channels;
+  return planesOf(unpacked(packet), channels, frames, scale);
+}
+
+/** Deals interleaved values out to planes, one a channel, each value times a scale. */
+export function planesOf(
+  packed: ArrayLike<number>,
+  channels: number,
+  frames: number,
+  scale: number,
+): Float32Array[] {
   return Array.from({ length: channels }, (_, channel) => {
     const plane = new Float32Array(frames);
-    for (let frame = 0, at = channel * bytes; frame < frames; frame++, at += stride)
-      plane[frame] = read(view, at);
+    for (let frame = 0, at = channel; frame < frames; frame++, at += channels)
+      plane[frame] = packed[at] * scale;
     return plane;
   });
+}
+
+/** A copy of whole values of so many bytes, at an address that their arrays can begin at. */
+function aligned(packet: Uint8Array, bytes: number): ArrayBuffer {
+  return new Uint8Array(packet.subarray(0, packet.byteLength - (packet.byteLength % bytes))).buffer;
+}
+
+function threeBytesEach(packet: Uint8Array): Int32Array {
+  const values = new Int32Array(Math.floor(packet.byteLength / 3));
+  for (let i = 0, at = 0; i < values.length; i++, at += 3)
+    values[i] = ((packet[at] << 8) | (packet[at + 1] << 16) | (packet[at + 2] << 24)) >> 8;
+  return values;
 }

@@ -21,6 +21,7 @@ let bosun: Float32Array;
 let wick: Float32Array;
 let music: Float32Array;
 
+const both = (side: Float32Array) => [side, side] as const;
 const monoOf = ({ left, right }: { left: Float32Array; right: Float32Array }) => toMono([left, right]);
 
 beforeAll(async () => {
@@ -113,7 +114,11 @@ describe('what cannot be found', () => {
   test('a silent reference is not testable, which is not the same as absent', async () => {
     const survey = new PresenceSurvey(await loadFft(), 2, 1);
     const silence = new Float32Array(10 * RATE);
-    survey.add([silence, music.subarray(0, 10 * RATE)], [speech.subarray(0, 10 * RATE)], 10 * RATE);
+    survey.add(
+      [silence, music.subarray(0, 10 * RATE)].map(both),
+      [both(speech.subarray(0, 10 * RATE))],
+      10 * RATE,
+    );
     const [[quiet], [absent]] = survey.results();
     expect(quiet).toMatchObject({ testable: false, present: false });
     expect(absent).toMatchObject({ testable: true, present: false, levelDb: null });
@@ -121,7 +126,7 @@ describe('what cannot be found', () => {
 
   test('a track of digital silence holds nothing', async () => {
     const survey = new PresenceSurvey(await loadFft(), 1, 1);
-    survey.add([music.subarray(0, 10 * RATE)], [new Float32Array(10 * RATE)], 10 * RATE);
+    survey.add([both(music.subarray(0, 10 * RATE))], [both(new Float32Array(10 * RATE))], 10 * RATE);
     expect(survey.results()[0][0]).toMatchObject({ testable: true, present: false });
   });
 });
@@ -165,7 +170,7 @@ describe('no false alarm', () => {
     ];
     expect(references.length * tracks.length).toBeGreaterThanOrEqual(200);
     const survey = new PresenceSurvey(await loadFft(), references.length, tracks.length);
-    survey.add(references, tracks, frames);
+    survey.add(references.map(both), tracks.map(both), frames);
     const alarms = survey
       .results()
       .flatMap((row, r) =>

@@ -1,3 +1,4 @@
+import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { FLAT_RATE, LOW_HZ, MAX_LAG, TRANSFORM_FRAMES } from './windows.ts';
 
@@ -28,18 +29,21 @@ export const LAGS = 2 * MAX_LAG + 1;
 export class Correlator {
   private readonly fft: RealFft;
   private readonly padded = new Float32Array(TRANSFORM_FRAMES);
-  private readonly cross = new Float32Array(TRANSFORM_FRAMES);
   private readonly result = new Float32Array(TRANSFORM_FRAMES);
+  private readonly loops: Kernels['loops'];
+  private readonly cross: Float32Array;
 
   /** @param makeFft from `loadFft()` */
-  constructor(makeFft: (size: number) => RealFft) {
+  constructor(makeFft: (size: number) => RealFft, kernels: Kernels) {
     this.fft = makeFft(TRANSFORM_FRAMES);
+    this.loops = kernels.loops;
+    this.cross = kernels.floats(TRANSFORM_FRAMES);
   }
 
   /**
    * Returns the spectrum of a flattened window with every bin of the band brought to magnitude 1, and 0 outside of
    * it. Bins far below the mean hold leakage, not sound, and stay small.
-   * @param spectrum overwritten; as long as the transform
+   * @param spectrum overwritten; as long as the transform, in the kernels' memory
    * @param share {@link TRACK_SHARE} or {@link REFERENCE_SHARE}
    */
   phases(samples: Float32Array, spectrum: Float32Array, share: number): void {
@@ -53,13 +57,7 @@ export class Correlator {
     this.fft.forward(this.padded, spectrum);
     spectrum.fill(0, 0, 2 * LOW_BIN);
     const floor = max(share * meanMagnitude(spectrum), MIN_FLOOR);
-    for (let i = 2 * LOW_BIN; i < TRANSFORM_FRAMES; i += 2) {
-      const re = spectrum[i];
-      const im = spectrum[i + 1];
-      const gain = 1 / (sqrt(re * re + im * im) + floor);
-      spectrum[i] = re * gain;
-      spectrum[i + 1] = im * gain;
-    }
+    this.loops.toPhases(spectrum.byteOffset, TRANSFORM_FRAMES, floor);
   }
 
   /**
@@ -67,15 +65,8 @@ export class Correlator {
    * reference by n frames, in units of the correlation's own robust spread.
    */
   correlate(reference: Float32Array, track: Float32Array, lags: Float32Array): void {
-    const cross = this.cross;
-    for (let i = 2 * LOW_BIN; i < TRANSFORM_FRAMES; i += 2) {
-      const a = reference[i];
-      const b = reference[i + 1];
-      const c = track[i];
-      const d = track[i + 1];
-      cross[i] = a * c + b * d;
-      cross[i + 1] = a * d - b * c;
-    }
+    const { cross } = this;
+    this.loops.crossSpectrum(reference.byteOffset, track.byteOffset, cross.byteOffset, TRANSFORM_FRAMES);
     this.fft.inverse(cross, this.result);
     lags.set(this.result.subarray(TRANSFORM_FRAMES - MAX_LAG), 0);
     lags.set(this.result.subarray(0, MAX_LAG + 1), MAX_LAG);

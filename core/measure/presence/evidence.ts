@@ -1,3 +1,4 @@
+import type { Kernels } from '../../kernels/kernels.ts';
 import type { Peak } from './correlate.ts';
 import { FLAT_RATE, RATE, SILENCE_RMS, STRETCH_S, STRETCHES } from './windows.ts';
 
@@ -10,14 +11,18 @@ const ACTIVE_SHARE = 0.003;
 
 const STRETCH_FRAMES = STRETCH_S * RATE;
 const FLAT_STRETCH_FRAMES = STRETCH_S * FLAT_RATE;
+const BYTES = Float32Array.BYTES_PER_ELEMENT;
 
 /** Returns the mean power of each quarter of a second of a window, into `powers`, for the stretches from `first` on. */
-export function stretchPowers(samples: Float32Array, powers: Float64Array, first: number): void {
+export function stretchPowers(
+  { dot }: Kernels['loops'],
+  samples: Float32Array,
+  powers: Float64Array,
+  first: number,
+): void {
   for (let stretch = first; stretch < STRETCHES; stretch++) {
-    let power = 0;
-    const end = (stretch + 1) * STRETCH_FRAMES;
-    for (let i = stretch * STRETCH_FRAMES; i < end; i++) power += samples[i] * samples[i];
-    powers[stretch] = power / STRETCH_FRAMES;
+    const at = samples.byteOffset + stretch * STRETCH_FRAMES * BYTES;
+    powers[stretch] = dot(at, at, STRETCH_FRAMES) / STRETCH_FRAMES;
   }
 }
 
@@ -32,11 +37,12 @@ export function activeStretches(powers: Float64Array): boolean[] {
  * Correlates two flattened windows stretch by stretch at one lag. Returns one figure for each quarter of a second,
  * in units of the spread that unrelated sounds would have; 0 where either side is silent. Positive where it agrees with
  * the polarity.
- * @param reference, track flattened windows of equal length, at 32 kHz
+ * @param reference, track flattened windows of equal length, at 32 kHz, in the kernels' memory
  * @param peak lag in their frames by which the track lags the reference, and polarity
  * @param bandwidth independent values a second of a flattened sound (twice its bandwidth in Hz)
  */
 export function stretchEvidence(
+  { dot }: Kernels['loops'],
   reference: Float32Array,
   track: Float32Array,
   { lag, polarity }: Pick<Peak, 'lag' | 'polarity'>,
@@ -48,18 +54,11 @@ export function stretchEvidence(
   for (let stretch = 0; stretch < STRETCHES; stretch++) {
     const from = max(stretch * FLAT_STRETCH_FRAMES, -shift);
     const to = min((stretch + 1) * FLAT_STRETCH_FRAMES, track.length - shift);
-    let cross = 0;
-    let mine = 0;
-    let theirs = 0;
-    for (let i = from; i < to; i++) {
-      const a = reference[i];
-      const b = track[i + shift];
-      cross += a * b;
-      mine += a * a;
-      theirs += b * b;
-    }
-    const power = sqrt(mine * theirs);
-    evidence[stretch] = power > 0 ? polarity * (cross / power) * sqrt(independent) : 0;
+    const frames = max(0, to - from);
+    const mine = reference.byteOffset + from * BYTES;
+    const theirs = track.byteOffset + (from + shift) * BYTES;
+    const power = sqrt(dot(mine, mine, frames) * dot(theirs, theirs, frames));
+    evidence[stretch] = power > 0 ? polarity * (dot(mine, theirs, frames) / power) * sqrt(independent) : 0;
   }
   return evidence;
 }

@@ -1,17 +1,22 @@
+import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
-const { cos, floor, max, min, sin } = Math;
+const { ceil, cos, floor, max, min, sin } = Math;
 
 const FRAME = 4096;
 const HOP = FRAME;
 const FRAMES = floor((WINDOW_FRAMES - FRAME) / HOP) + 1;
-const LOW_BIN = Math.ceil((LOW_HZ / RATE) * FRAME);
-const HIGH_BIN = floor((HIGH_HZ / RATE) * FRAME);
-const BINS = HIGH_BIN - LOW_BIN + 1;
-const SMOOTH = 2;
+const LOW_BIN = ceil((LOW_HZ / RATE) * FRAME);
+/** Up to {@link HIGH_HZ} or a bin more: a number that four divides. */
+const BINS = 4 * ceil((floor((HIGH_HZ / RATE) * FRAME) - LOW_BIN + 1) / 4);
+/** Rows of bins stand this far apart, with zeros between them. */
+const ROW = BINS + 4;
+const BYTES = Float32Array.BYTES_PER_ELEMENT;
 const ROUNDS = 3;
 
+/** How long a {@link ShortTimeSpectrum} is. */
+export const SPECTRUM_FLOATS = FRAMES * BINS * 2;
 /** A short-time spectrum of one window: frames of `BINS` bins of the band, interleaved. */
 export type ShortTimeSpectrum = Float32Array;
 
@@ -29,36 +34,51 @@ export interface GainEstimate {
  */
 export class LevelEstimator {
   private readonly fft: RealFft;
-  private readonly slope = new Float32Array(FRAME);
-  private readonly frame = new Float32Array(FRAME);
+  private readonly kernels: Kernels;
+  private readonly slope: Float32Array;
+  private readonly frame: Float32Array;
   private readonly spectrum = new Float32Array(FRAME);
-  private readonly own = new Float32Array(FRAMES * BINS);
-  private readonly cross = new Float32Array(FRAMES * BINS);
-  private readonly whole = new Float32Array(FRAMES * BINS);
+  private readonly own: Float32Array;
+  private readonly cross: Float32Array;
+  private readonly whole: Float32Array;
   private readonly used = new Uint8Array(FRAMES);
-  private readonly cos = new Float64Array(BINS);
-  private readonly sin = new Float64Array(BINS);
+  private readonly cos: Float32Array;
+  private readonly sin: Float32Array;
+  private readonly sums: Float64Array;
 
   /** @param makeFft from `loadFft()` */
-  constructor(makeFft: (size: number) => RealFft) {
+  constructor(makeFft: (size: number) => RealFft, kernels: Kernels) {
     this.fft = makeFft(FRAME);
+    this.kernels = kernels;
+    this.slope = kernels.floats(FRAME);
     for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
+    this.frame = kernels.floats(FRAME);
+    [this.own, this.cross, this.whole] = [0, 1, 2].map(() => kernels.floats(4 + FRAMES * ROW));
+    this.cos = kernels.floats(BINS);
+    this.sin = kernels.floats(BINS);
+    this.sums = kernels.doubles(2);
   }
 
   newSpectrum(): ShortTimeSpectrum {
-    return new Float32Array(FRAMES * BINS * 2);
+    return this.kernels.floats(SPECTRUM_FLOATS);
   }
 
-  /** Writes the short-time spectrum of a window, read from `shift` frames later on (for aligning a reference). */
+  /** Writes the short-time spectrum of a window, read from `shift` frames later on (for aligning a reference). Both in the kernels' memory. */
   spectrumOf(samples: Float32Array, shift: number, spectra: ShortTimeSpectrum): void {
     for (let index = 0; index < FRAMES; index++) {
       const start = index * HOP + shift;
       const from = max(0, -start);
       const to = min(FRAME, samples.length - start);
       if (from > 0 || to < FRAME) this.frame.fill(0);
-      for (let i = from; i < to; i++) this.frame[i] = samples[start + i] * this.slope[i];
+      if (to > from)
+        this.kernels.loops.multiply(
+          samples.byteOffset + (start + from) * BYTES,
+          this.slope.byteOffset + from * BYTES,
+          this.frame.byteOffset + from * BYTES,
+          to - from,
+        );
       this.fft.forward(this.frame, this.spectrum);
-      spectra.set(this.spectrum.subarray(2 * LOW_BIN, 2 * HIGH_BIN + 2), index * BINS * 2);
+      spectra.set(this.spectrum.subarray(2 * LOW_BIN, 2 * (LOW_BIN + BINS)), index * BINS * 2);
     }
   }
 
@@ -84,58 +104,49 @@ export class LevelEstimator {
     return estimate;
   }
 
-  /** Powers of both sides and their cross term, for every bin, smoothed over neighbouring bins for the weights. */
+  /** Powers of both sides and their cross term, for every bin. */
   private multiply(reference: ShortTimeSpectrum, track: ShortTimeSpectrum, fraction: number): void {
     for (let bin = 0; bin < BINS; bin++) {
       const angle = (2 * Math.PI * (bin + LOW_BIN) * fraction) / FRAME;
       this.cos[bin] = cos(angle);
       this.sin[bin] = sin(angle);
     }
-    for (let at = 0; at < FRAMES * BINS; at++) {
-      const bin = at % BINS;
-      const a = reference[2 * at];
-      const b = reference[2 * at + 1];
-      const c = track[2 * at];
-      const d = track[2 * at + 1];
-      this.own[at] = a * a + b * b;
-      this.whole[at] = c * c + d * d;
-      this.cross[at] = (a * c + b * d) * this.cos[bin] - (a * d - b * c) * this.sin[bin];
+    for (let index = 0; index < FRAMES; index++) {
+      const row = rowAt(index);
+      this.kernels.loops.powersAndCross(
+        reference.byteOffset + index * BINS * 2 * BYTES,
+        track.byteOffset + index * BINS * 2 * BYTES,
+        this.cos.byteOffset,
+        this.sin.byteOffset,
+        this.own.byteOffset + row,
+        this.whole.byteOffset + row,
+        this.cross.byteOffset + row,
+        BINS,
+      );
     }
   }
 
   private fit(gain: number): GainEstimate {
-    let top = 0;
-    let bottom = 0;
+    const { own, whole, cross, sums } = this;
+    sums.fill(0);
     for (let index = 0; index < FRAMES; index++) {
       if (this.used[index] === 0) continue;
-      const row = index * BINS;
-      let own = 0;
-      let cross = 0;
-      let whole = 0;
-      for (let bin = 0; bin < SMOOTH; bin++) {
-        own += this.own[row + bin];
-        cross += this.cross[row + bin];
-        whole += this.whole[row + bin];
-      }
-      for (let bin = 0; bin < BINS; bin++) {
-        const coming = bin + SMOOTH;
-        if (coming < BINS) {
-          own += this.own[row + coming];
-          cross += this.cross[row + coming];
-          whole += this.whole[row + coming];
-        }
-        const going = bin - SMOOTH - 1;
-        if (going >= 0) {
-          own -= this.own[row + going];
-          cross -= this.cross[row + going];
-          whole -= this.whole[row + going];
-        }
-        const rest = whole - 2 * gain * cross + gain * gain * own;
-        const weight = 1 / (max(rest, 1e-5 * whole) + 1e-7);
-        top += weight * this.cross[row + bin];
-        bottom += weight * this.own[row + bin];
-      }
+      const row = rowAt(index);
+      this.kernels.loops.fitGain(
+        own.byteOffset + row,
+        whole.byteOffset + row,
+        cross.byteOffset + row,
+        BINS,
+        gain,
+        sums.byteOffset,
+      );
     }
+    const [top, bottom] = sums;
     return bottom > 0 ? { gain: top / bottom, weight: bottom } : { gain: 0, weight: 0 };
   }
+}
+
+/** Where the bins of a frame begin (bytes): after the zeros that stand between rows. */
+function rowAt(index: number): number {
+  return (4 + index * ROW) * BYTES;
 }

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
+import { Kernels } from '../../kernels/kernels.ts';
 import { noise, rms, sine } from '../../testing/tones.ts';
 import { loadFft, type RealFft } from '../fft.ts';
 import {
@@ -17,9 +18,18 @@ import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
 import { FLAT_RATE, FLAT_WINDOW_FRAMES, LOW_HZ, RATE, STRETCHES, WINDOW_FRAMES } from './windows.ts';
 
 let makeFft: (size: number) => RealFft;
+let kernels: Kernels;
 beforeAll(async () => {
   makeFft = await loadFft();
+  kernels = new Kernels(1 << 24);
 });
+
+/** A window as it comes out of the flattening. */
+function flatOf(samples: Float32Array, floor: number): Float32Array {
+  const flat = kernels.floats(FLAT_WINDOW_FRAMES);
+  new Whitener(makeFft, kernels).whiten(kernels.copyOf(samples), flat, floor);
+  return flat;
+}
 
 /** The power of a flattened sound in a band (Hz), by the sum that defines the transform. */
 function bandPower(samples: Float32Array, fromHz: number, toHz: number): number {
@@ -47,8 +57,7 @@ describe('flattening', () => {
   }
 
   test('gives every part of the band the same power, and silence stays silent', () => {
-    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
-    new Whitener(makeFft).whiten(uneven(), flat, TRACK_FLOOR);
+    const flat = flatOf(uneven(), TRACK_FLOOR);
     expect(flat.subarray(0, FLAT_RATE - 1280).every((value) => value === 0)).toBe(true);
     const low = bandPower(flat.subarray(FLAT_RATE), 200, 1000);
     const high = bandPower(flat.subarray(FLAT_RATE), 8000, 14_000);
@@ -56,29 +65,25 @@ describe('flattening', () => {
   });
 
   test('leaves nothing below the band', () => {
-    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
-    new Whitener(makeFft).whiten(sine(30, -6, 5), flat, REFERENCE_FLOOR);
-    const full = new Float32Array(FLAT_WINDOW_FRAMES);
-    new Whitener(makeFft).whiten(noise(6, WINDOW_FRAMES), full, REFERENCE_FLOOR);
+    const flat = flatOf(sine(30, -6, 5), REFERENCE_FLOOR);
+    const full = flatOf(noise(6, WINDOW_FRAMES), REFERENCE_FLOOR);
     expect(bandPower(flat, 10, LOW_HZ * 0.5)).toBeLessThan(0.05 * bandPower(full, 200, 1000));
   });
 
   test('goes on where it stopped: the second half alone comes out as it does in the whole', () => {
     const samples = noise(8, WINDOW_FRAMES);
-    const whole = new Float32Array(FLAT_WINDOW_FRAMES);
-    new Whitener(makeFft).whiten(samples, whole, TRACK_FLOOR);
-    const again = whole.slice();
+    const whole = flatOf(samples, TRACK_FLOOR);
+    const again = kernels.copyOf(whole);
     const from = WINDOW_FRAMES / 2;
     again.fill(9, (from / RATE) * FLAT_RATE);
-    new Whitener(makeFft).whiten(samples, again, TRACK_FLOOR, from);
+    new Whitener(makeFft, kernels).whiten(kernels.copyOf(samples), again, TRACK_FLOOR, from);
     for (let i = 0; i < whole.length; i += 101) expect(again[i]).toBeCloseTo(whole[i], 5);
   });
 
   test('keeps a sound in its place in time', () => {
     const click = new Float32Array(WINDOW_FRAMES);
     click[3 * RATE] = 1;
-    const flat = new Float32Array(FLAT_WINDOW_FRAMES);
-    new Whitener(makeFft).whiten(click, flat, TRACK_FLOOR);
+    const flat = flatOf(click, TRACK_FLOOR);
     let loudest = 0;
     flat.forEach((value, i) => {
       if (Math.abs(value) > Math.abs(flat[loudest])) loudest = i;
@@ -92,7 +97,7 @@ describe('evidence, a quarter of a second at a time', () => {
     const samples = noise(2, WINDOW_FRAMES);
     for (let i = 0; i < 2 * RATE; i++) samples[i] *= 0.001;
     const powers = new Float64Array(STRETCHES);
-    stretchPowers(samples, powers, 0);
+    stretchPowers(kernels.loops, kernels.copyOf(samples), powers, 0);
     const active = activeStretches(powers);
     expect(active.slice(0, 8).every((one) => !one)).toBe(true);
     expect(active.slice(8).every((one) => one)).toBe(true);
@@ -100,14 +105,14 @@ describe('evidence, a quarter of a second at a time', () => {
   });
 
   test('is high where the track holds the reference late, near nothing where it does not, and turns with polarity', () => {
-    const reference = noise(3, FLAT_WINDOW_FRAMES);
-    const track = noise(4, FLAT_WINDOW_FRAMES);
+    const reference = kernels.copyOf(noise(3, FLAT_WINDOW_FRAMES));
+    const track = kernels.copyOf(noise(4, FLAT_WINDOW_FRAMES));
     const lag = 500;
     for (let i = 2 * FLAT_RATE; i < 4 * FLAT_RATE; i++) track[i + lag] -= 0.5 * reference[i];
-    const evidence = stretchEvidence(reference, track, { lag, polarity: -1 }, FLAT_RATE);
+    const evidence = stretchEvidence(kernels.loops, reference, track, { lag, polarity: -1 }, FLAT_RATE);
     expect(Math.min(...evidence.slice(8, 15))).toBeGreaterThan(20);
     expect(Math.max(...evidence.slice(0, 7).map(Math.abs))).toBeLessThan(5);
-    const other = stretchEvidence(reference, track, { lag, polarity: 1 }, FLAT_RATE);
+    const other = stretchEvidence(kernels.loops, reference, track, { lag, polarity: 1 }, FLAT_RATE);
     expect(Math.max(...other.slice(8, 15))).toBeLessThan(-20);
   });
 
@@ -145,15 +150,15 @@ describe('the level', () => {
   const all = Array.from({ length: STRETCHES }, () => true);
 
   function estimate(gain: number, louderDb: number, shift = 0): number {
-    const levels = new LevelEstimator(makeFft);
+    const levels = new LevelEstimator(makeFft, kernels);
     const reference = noise(11, WINDOW_FRAMES);
     const other = noise(12, WINDOW_FRAMES);
     const track = reference.map(
       (_, i) => gain * (reference[i - shift] ?? 0) + gain * 10 ** (louderDb / 20) * other[i],
     );
     const [mine, theirs] = [levels.newSpectrum(), levels.newSpectrum()];
-    levels.spectrumOf(reference, -shift, mine);
-    levels.spectrumOf(track, 0, theirs);
+    levels.spectrumOf(kernels.copyOf(reference), -shift, mine);
+    levels.spectrumOf(kernels.copyOf(track), 0, theirs);
     return levels.gainOf(mine, theirs, 0, all).gain;
   }
 
@@ -253,15 +258,17 @@ describe('the search over a whole file', () => {
 });
 
 describe('the survey', () => {
+  const both = (side: Float32Array) => [side, side] as const;
+
   test('gives the same answer whatever the portions that it is fed', () => {
     const reference = noise(41, 12 * RATE);
     const track = noise(42, 12 * RATE).map((value, i) => value + 0.2 * (reference[i - 240] ?? 0));
     const whole = new PresenceSurvey(makeFft, 1, 1);
-    whole.add([reference], [track], reference.length);
+    whole.add([both(reference)], [both(track)], reference.length);
     const parts = new PresenceSurvey(makeFft, 1, 1);
     for (let start = 0; start < reference.length; start += 19_999) {
       const end = Math.min(reference.length, start + 19_999);
-      parts.add([reference.subarray(start, end)], [track.subarray(start, end)], end - start);
+      parts.add([both(reference.subarray(start, end))], [both(track.subarray(start, end))], end - start);
     }
     const [[one]] = whole.results();
     expect(parts.results()[0][0]).toEqual(one);
@@ -274,7 +281,7 @@ describe('the survey', () => {
     const tracks = [references[0], noise(53, 8 * RATE)].map((samples) => samples.slice());
     tracks[1] = tracks[1].map((value, i) => value + 0.5 * references[1][i]);
     const survey = new PresenceSurvey(makeFft, 2, 2);
-    survey.add(references, tracks, references[0].length);
+    survey.add(references.map(both), tracks.map(both), references[0].length);
     expect(survey.results().map((row) => row.map(({ present }) => present))).toEqual([
       [true, false],
       [false, true],

@@ -1,3 +1,4 @@
+import { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { robustSpread } from './correlate.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
@@ -8,6 +9,10 @@ const { abs, max, min, round, sqrt } = Math;
 /** Long correlations: 2^20 points hold a window and 27 s of lags. */
 const SIZE = 1 << 20;
 const STEP = SIZE - FLAT_WINDOW_FRAMES;
+/** What stands before and after a piece of the track when it is flattened (frames at 32 kHz). */
+const MARGIN = 640;
+/** Beside the spectra of the track, so many arrays of that size have room. */
+const ROOM = 8;
 /** As many windows of the reference are looked for, spread over its length. */
 const PROBES = 12;
 
@@ -23,14 +28,22 @@ export function findLag(
   track: Float32Array,
 ): number {
   const fft = makeFft(SIZE);
-  const whitener = new Whitener(makeFft);
+  const pieces = Math.ceil(track.length / FRAMES_PER_FLAT_FRAME / STEP) + 1;
+  const kernels = new Kernels((pieces + ROOM) * SIZE);
+  const whitener = new Whitener(makeFft, kernels);
+  const tools: Tools = { fft, kernels, whitener, cross: kernels.floats(SIZE), lags: new Float32Array(SIZE) };
   try {
-    const segments = segmentsOf(fft, whitener, track);
+    const segments = segmentsOf(tools, track);
+    const window = kernels.floats(WINDOW_FRAMES);
+    const flat = kernels.floats(FLAT_WINDOW_FRAMES);
+    const probe = kernels.floats(SIZE);
     let best = { lag: 0, height: 0 };
     for (const start of probeStarts(reference)) {
-      const probe = probeSpectrum(fft, whitener, reference.subarray(start, start + WINDOW_FRAMES));
+      fillFrom(window, reference, start);
+      whitener.whiten(window, flat, REFERENCE_FLOOR);
+      spectrumOf(fft, flat, probe);
       segments.forEach((segment, index) => {
-        const found = strongest(fft, probe, segment.spectrum, segment.lags);
+        const found = strongest(tools, probe, segment);
         if (found.height > best.height)
           best = { lag: (index * STEP + found.at) * FRAMES_PER_FLAT_FRAME - start, height: found.height };
       });
@@ -51,21 +64,46 @@ function probeStarts(reference: Float32Array): number[] {
   });
 }
 
+/** What every search works with. */
+interface Tools {
+  fft: RealFft;
+  kernels: Kernels;
+  whitener: Whitener;
+  cross: Float32Array;
+  lags: Float32Array;
+}
+
 /** A stretch of a track as it is searched: its spectrum, and at how many lags. */
 interface Segment {
   spectrum: Float32Array;
   lags: number;
 }
 
-function segmentsOf(fft: RealFft, whitener: Whitener, track: Float32Array): Segment[] {
-  const flat = new Float32Array(Math.ceil(track.length / FRAMES_PER_FLAT_FRAME));
-  whitener.whiten(track, flat, TRACK_FLOOR);
+function segmentsOf({ fft, kernels, whitener }: Tools, track: Float32Array): Segment[] {
+  const flatLength = Math.ceil(track.length / FRAMES_PER_FLAT_FRAME);
+  const piece = kernels.floats((SIZE + 2 * MARGIN) * FRAMES_PER_FLAT_FRAME);
+  const flat = kernels.floats(SIZE + 2 * MARGIN);
   const segments: Segment[] = [];
-  for (let start = 0; start < flat.length; start += STEP) {
-    const spectrum = phasesOf(fft, flat.subarray(start, start + SIZE));
-    segments.push({ spectrum, lags: lagsOf(flat.length - start, start === 0) });
+  for (let start = 0; start < flatLength; start += STEP) {
+    fillFrom(piece, track, (start - MARGIN) * FRAMES_PER_FLAT_FRAME);
+    whitener.whiten(piece, flat, TRACK_FLOOR);
+    const spectrum = kernels.floats(SIZE);
+    spectrumOf(fft, flat.subarray(MARGIN, MARGIN + SIZE), spectrum);
+    segments.push({ spectrum, lags: lagsOf(flatLength - start, start === 0) });
   }
   return segments;
+}
+
+/** Fills a piece with the samples from `start` on, and with silence where there are none. */
+function fillFrom(piece: Float32Array, samples: Float32Array, start: number): void {
+  piece.fill(0);
+  piece.set(samples.subarray(max(0, start), max(0, start + piece.length)), max(0, -start));
+}
+
+function spectrumOf(fft: RealFft, samples: Float32Array, spectrum: Float32Array): void {
+  spectrum.fill(0);
+  spectrum.set(samples);
+  fft.forward(spectrum, spectrum);
 }
 
 /**
@@ -77,34 +115,15 @@ function lagsOf(left: number, isFirst: boolean): number {
   return isFirst ? max(whole, min(left, FLAT_WINDOW_FRAMES)) : max(0, whole);
 }
 
-function probeSpectrum(fft: RealFft, whitener: Whitener, window: Float32Array): Float32Array {
-  const flat = new Float32Array(FLAT_WINDOW_FRAMES);
-  whitener.whiten(window, flat, REFERENCE_FLOOR);
-  return phasesOf(fft, flat);
-}
-
-function phasesOf(fft: RealFft, samples: Float32Array): Float32Array {
-  const padded = new Float32Array(SIZE);
-  padded.set(samples);
-  const spectrum = new Float32Array(SIZE);
-  fft.forward(padded, spectrum);
-  return spectrum;
-}
-
 function strongest(
-  fft: RealFft,
+  { fft, kernels, cross, lags }: Tools,
   probe: Float32Array,
-  segment: Float32Array,
-  count: number,
+  { spectrum, lags: count }: Segment,
 ): { at: number; height: number } {
-  const cross = new Float32Array(SIZE);
-  for (let i = 2; i < SIZE; i += 2) {
-    cross[i] = probe[i] * segment[i] + probe[i + 1] * segment[i + 1];
-    cross[i + 1] = probe[i] * segment[i + 1] - probe[i + 1] * segment[i];
-  }
-  const lags = new Float32Array(SIZE);
-  fft.inverse(cross, lags);
   if (count === 0) return { at: 0, height: 0 };
+  kernels.loops.crossSpectrum(probe.byteOffset, spectrum.byteOffset, cross.byteOffset, SIZE);
+  cross.fill(0, 0, 2);
+  fft.inverse(cross, lags);
   const usable = lags.subarray(0, count);
   const spread = robustSpread(usable);
   let at = 0;

@@ -1,3 +1,5 @@
+import { Kernels } from '../../kernels/kernels.ts';
+import { CANCELLED_SHARE } from '../../signal/mono.ts';
 import type { RealFft } from '../fft.ts';
 import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
 import {
@@ -8,7 +10,7 @@ import {
   stretchEvidence,
   stretchPowers,
 } from './evidence.ts';
-import { LevelEstimator, type ShortTimeSpectrum } from './level.ts';
+import { LevelEstimator, type ShortTimeSpectrum, SPECTRUM_FLOATS } from './level.ts';
 import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
@@ -29,6 +31,12 @@ import {
 const { abs, min, round, sqrt } = Math;
 
 const BANDWIDTH = 2 * (HIGH_HZ - LOW_HZ);
+/** Floats that a sound needs for its window and what is made of it, and what all work on together (less than this). */
+const SOUND_FLOATS = WINDOW_FRAMES + FLAT_WINDOW_FRAMES + TRANSFORM_FRAMES + 64;
+const SHARED_FLOATS = 1 << 21;
+
+/** Both sides of a sound; a mono sound's are the same. */
+type Sides = readonly [Float32Array, Float32Array];
 
 /** One sound's latest window and what was made of it. */
 interface Sound {
@@ -51,16 +59,19 @@ export interface SurveyOptions {
 }
 
 /**
- * Looks for every reference in every track, as the sounds pass by. All sounds are mono at 48 kHz and start together.
+ * Looks for every reference in every track, as the sounds pass by. All sounds are at 48 kHz and start together; the mean
+ * of their sides is looked at.
  * Feed portions of any length; windows of 5 s are examined every 2.5 s. Memory does not grow with the length,
  * but for a few numbers for each window and pair.
  *
  * @example
  * const survey = new PresenceSurvey(await loadFft(), 1, 1);
- * survey.add([reference], [track], reference.length);
+ * survey.add([[left, right]], [[track, track]], left.length);
  * survey.results()[0][0].present;
  */
 export class PresenceSurvey {
+  private readonly kernels: Kernels;
+  private readonly sides: Sides;
   private readonly whitener: Whitener;
   private readonly correlator: Correlator;
   private readonly levels: LevelEstimator;
@@ -82,11 +93,17 @@ export class PresenceSurvey {
     tracks: number,
     options: SurveyOptions = {},
   ) {
-    this.whitener = new Whitener(makeFft);
-    this.correlator = new Correlator(makeFft);
-    this.levels = new LevelEstimator(makeFft);
-    this.references = Array.from({ length: references }, emptySound);
-    this.tracks = Array.from({ length: tracks }, emptySound);
+    // A reference has one spectrum for each lag, at most one a track; a track has one.
+    const spectra = (references + 1) * tracks;
+    const floats = SHARED_FLOATS + (references + tracks) * SOUND_FLOATS + spectra * SPECTRUM_FLOATS;
+    const kernels = new Kernels(floats);
+    this.kernels = kernels;
+    this.sides = [kernels.floats(WINDOW_FRAMES), kernels.floats(WINDOW_FRAMES)];
+    this.whitener = new Whitener(makeFft, kernels);
+    this.correlator = new Correlator(makeFft, kernels);
+    this.levels = new LevelEstimator(makeFft, kernels);
+    this.references = Array.from({ length: references }, () => emptySound(kernels));
+    this.tracks = Array.from({ length: tracks }, () => emptySound(kernels));
     this.pairs = Array.from({ length: references }, () =>
       Array.from({ length: tracks }, () => new PairEvidence()),
     );
@@ -94,20 +111,32 @@ export class PresenceSurvey {
   }
 
   /** Takes the next `frames` frames of every reference and every track. */
-  add(references: Float32Array[], tracks: Float32Array[], frames: number): void {
+  add(references: Sides[], tracks: Sides[], frames: number): void {
     for (let from = 0; from < frames; ) {
       const count = min(frames - from, WINDOW_FRAMES - this.filled);
       this.references.forEach((sound, i) => {
-        sound.window.set(references[i].subarray(from, from + count), this.filled);
+        this.take(sound, references[i], from, count);
       });
       this.tracks.forEach((sound, i) => {
-        sound.window.set(tracks[i].subarray(from, from + count), this.filled);
+        this.take(sound, tracks[i], from, count);
       });
       this.filled += count;
       this.frames += count;
       from += count;
       if (this.filled === WINDOW_FRAMES) this.examineAndMove();
     }
+  }
+
+  /** Adds a portion to a window as the mean of both sides: see `toMono`. */
+  private take({ window }: Sound, [left, right]: Sides, from: number, count: number): void {
+    const { loops } = this.kernels;
+    const [ours, theirs] = this.sides;
+    const at = window.byteOffset + this.filled * window.BYTES_PER_ELEMENT;
+    ours.set(left.subarray(from, from + count));
+    theirs.set(right.subarray(from, from + count));
+    loops.mean(ours.byteOffset, theirs.byteOffset, at, count);
+    const side = loops.dot(ours.byteOffset, ours.byteOffset, count);
+    if (loops.dot(at, at, count) <= side * CANCELLED_SHARE) window.set(ours.subarray(0, count), this.filled);
   }
 
   /** Examines what is left and decides: `results()[reference][track]`. Nothing can be added afterwards. */
@@ -147,7 +176,7 @@ export class PresenceSurvey {
     this.spare.push(...sound.spectra.values());
     sound.spectra.clear();
     const wasEmpty = sound.empty;
-    stretchPowers(sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
+    stretchPowers(this.kernels.loops, sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
     const power = mean(sound.powers);
     sound.silent = power < SILENCE_RMS * SILENCE_RMS;
     sound.empty = power === 0;
@@ -179,7 +208,7 @@ export class PresenceSurvey {
         ? highestPeak(this.lags)
         : highestPeak(this.lags, this.around - near, this.around + near);
     if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
-    const stretches = stretchEvidence(reference.flat, track.flat, peak, BANDWIDTH);
+    const stretches = stretchEvidence(this.kernels.loops, reference.flat, track.flat, peak, BANDWIDTH);
     const clear = clearStretches(stretches);
     const evidence = {
       ...nothing,
@@ -225,12 +254,12 @@ export class PresenceSurvey {
   }
 }
 
-function emptySound(): Sound {
+function emptySound(kernels: Kernels): Sound {
   return {
-    window: new Float32Array(WINDOW_FRAMES),
+    window: kernels.floats(WINDOW_FRAMES),
     powers: new Float64Array(STRETCHES),
-    flat: new Float32Array(FLAT_WINDOW_FRAMES),
-    phases: new Float32Array(TRANSFORM_FRAMES),
+    flat: kernels.floats(FLAT_WINDOW_FRAMES),
+    phases: kernels.floats(TRANSFORM_FRAMES),
     silent: true,
     active: [],
     empty: true,

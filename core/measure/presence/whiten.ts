@@ -1,8 +1,10 @@
+import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { FRAMES_PER_FLAT_FRAME, LOW_HZ, RATE } from './windows.ts';
 
 const { max, min, sin, sqrt } = Math;
 
+const BYTES = Float32Array.BYTES_PER_ELEMENT;
 /** 40 ms; half of it divides the hop between windows, so that frames of one window fall on those of the next. */
 const FRAME = 1920;
 const HOP = FRAME / 2;
@@ -29,23 +31,33 @@ export const REFERENCE_FLOOR = 1e-2;
 export class Whitener {
   private readonly forward: RealFft;
   private readonly inverse: RealFft;
-  private readonly slope = slopeOf(FRAME, 1);
-  private readonly flatSlope = slopeOf(FLAT_FRAME, FRAMES_PER_FLAT_FRAME);
-  private readonly frame = new Float32Array(FRAME);
-  private readonly spectrum = new Float32Array(FRAME);
-  private readonly band = this.spectrum.subarray(0, FLAT_FRAME);
-  private readonly flat = new Float32Array(FLAT_FRAME);
+  private readonly loops: Kernels['loops'];
+  private readonly slope: Float32Array;
+  private readonly flatSlope: Float32Array;
+  private readonly frame: Float32Array;
+  private readonly spectrum: Float32Array;
+  private readonly band: Float32Array;
+  private readonly flat: Float32Array;
 
   /** @param makeFft from `loadFft()` */
-  constructor(makeFft: (size: number) => RealFft) {
+  constructor(makeFft: (size: number) => RealFft, kernels: Kernels) {
+    this.loops = kernels.loops;
+    this.slope = kernels.floats(FRAME);
+    this.slope.set(slopeOf(FRAME, 1));
+    this.flatSlope = kernels.floats(FLAT_FRAME);
+    this.flatSlope.set(slopeOf(FLAT_FRAME, FRAMES_PER_FLAT_FRAME));
+    this.frame = kernels.floats(FRAME);
+    this.spectrum = kernels.floats(FRAME);
+    this.band = this.spectrum.subarray(0, FLAT_FRAME);
+    this.flat = kernels.floats(FLAT_FRAME);
     this.forward = makeFft(FRAME);
     this.inverse = makeFft(FLAT_FRAME);
   }
 
   /**
    * Writes the flattened sound into `out`, at 32 kHz.
-   * @param samples at 48 kHz
-   * @param out two thirds as long
+   * @param samples at 48 kHz, in the kernels' memory
+   * @param out two thirds as long, in the kernels' memory
    * @param floor {@link TRACK_FLOOR} or {@link REFERENCE_FLOOR}
    * @param from a multiple of 960: what comes of samples before it is left as it is, having been flattened earlier
    */
@@ -61,19 +73,23 @@ export class Whitener {
   /** Cuts a frame out of the samples and weights it with the slope; there is silence before and after them. */
   private load(samples: Float32Array, start: number): void {
     if (start >= 0 && start + FRAME <= samples.length) {
-      multiply(samples, start, this.slope, this.frame);
+      this.weightWithSlope(samples.byteOffset + start * BYTES);
       return;
     }
     this.frame.fill(0);
     const there = samples.subarray(max(0, start), start + FRAME);
     this.frame.set(there, max(0, -start));
-    multiply(this.frame, 0, this.slope, this.frame);
+    this.weightWithSlope(this.frame.byteOffset);
+  }
+
+  private weightWithSlope(samplesAt: number): void {
+    this.loops.multiply(samplesAt, this.slope.byteOffset, this.frame.byteOffset, FRAME);
   }
 
   /** Flattens the loaded frame; returns false when there is nothing in its band. */
   private flattenFrame(floor: number): boolean {
     this.forward.forward(this.frame, this.spectrum);
-    if (!flatten(this.band, floor)) return false;
+    if (!this.flattenBand(floor)) return false;
     this.inverse.inverse(this.band, this.flat);
     return true;
   }
@@ -81,52 +97,27 @@ export class Whitener {
   private addFrame(out: Float32Array, start: number, first: number): void {
     const from = max(0, first - start);
     const to = min(FLAT_FRAME, out.length - start);
-    addWeighted(this.flat, this.flatSlope, from, to, out, start);
+    if (to <= from) return;
+    this.loops.addProducts(
+      this.flat.byteOffset + from * BYTES,
+      this.flatSlope.byteOffset + from * BYTES,
+      out.byteOffset + (start + from) * BYTES,
+      to - from,
+    );
+  }
+
+  /** Flattens the bins of the band in place, and clears the others; returns false when there is nothing in the band. */
+  private flattenBand(relativeFloor: number): boolean {
+    this.band.fill(0, 0, 2 * LOW_BIN);
+    const strongest = this.loops.strongestPower(this.band.byteOffset, FLAT_FRAME);
+    if (strongest === 0) return false;
+    const least = max(FLOOR, relativeFloor * sqrt(strongest));
+    this.loops.flatten(this.band.byteOffset, FLAT_FRAME, SCALE, least * least);
+    return true;
   }
 }
 
 /** Half a sine over a frame, read every so many of its samples; the squares of two that overlap by half add up to 1. */
 function slopeOf(frames: number, step: number): Float32Array {
   return Float32Array.from({ length: frames }, (_, i) => sin((Math.PI * (i * step + 0.5)) / FRAME));
-}
-
-function multiply(samples: Float32Array, start: number, by: Float32Array, out: Float32Array): void {
-  for (let i = 0; i < FRAME; i++) out[i] = samples[start + i] * by[i];
-}
-
-function addWeighted(
-  samples: Float32Array,
-  weights: Float32Array,
-  from: number,
-  to: number,
-  out: Float32Array,
-  start: number,
-): void {
-  for (let i = from; i < to; i++) out[start + i] += samples[i] * weights[i];
-}
-
-/** Flattens the bins of the band in place, and clears the others; returns false when there is nothing in the band. */
-function flatten(band: Float32Array, relativeFloor: number): boolean {
-  const strongest = strongestPower(band);
-  if (strongest === 0) return false;
-  const least = max(FLOOR, relativeFloor * sqrt(strongest));
-  const floor = least * least;
-  band.fill(0, 0, 2 * LOW_BIN);
-  for (let i = 2 * LOW_BIN; i < FLAT_FRAME; i += 2) {
-    const re = band[i];
-    const im = band[i + 1];
-    const gain = SCALE / sqrt(re * re + im * im + floor);
-    band[i] = re * gain;
-    band[i + 1] = im * gain;
-  }
-  return true;
-}
-
-function strongestPower(band: Float32Array): number {
-  let strongest = 0;
-  for (let i = 2 * LOW_BIN; i < FLAT_FRAME; i += 2) {
-    const power = band[i] * band[i] + band[i + 1] * band[i + 1];
-    if (power > strongest) strongest = power;
-  }
-  return strongest;
 }

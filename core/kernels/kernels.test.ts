@@ -1,0 +1,125 @@
+import { spawnSync } from 'node:child_process';
+import { describe, expect, test } from '@jest/globals';
+import { noise } from '../testing/tones.ts';
+import { Kernels } from './kernels.ts';
+
+const kernels = new Kernels(1 << 16);
+const { loops } = kernels;
+const COUNT = 64;
+const a = kernels.copyOf(noise(1, COUNT));
+const b = kernels.copyOf(noise(2, COUNT));
+
+/** The largest difference of two lists. */
+function apart(found: ArrayLike<number>, expected: ArrayLike<number>): number {
+  return Array.from(expected).reduce((most, value, i) => Math.max(most, Math.abs(value - found[i])), 0);
+}
+
+/** Complex bins as pairs. */
+function binsOf(values: Float32Array): { re: number; im: number }[] {
+  return Array.from({ length: values.length / 2 }, (_, i) => ({ re: values[2 * i], im: values[2 * i + 1] }));
+}
+
+describe('loops over floats do what the sums say', () => {
+  test.each([COUNT, COUNT - 1, COUNT - 3, 2])('products and their sum, of %i values', (count) => {
+    const out = kernels.floats(COUNT);
+    loops.multiply(a.byteOffset, b.byteOffset, out.byteOffset, count);
+    const products = Array.from({ length: COUNT }, (_, i) => (i < count ? a[i] * b[i] : 0));
+    expect(apart(out, products)).toBeLessThan(1e-7);
+    const sum = products.reduce((total, value) => total + value, 0);
+    expect(loops.dot(a.byteOffset, b.byteOffset, count)).toBeCloseTo(sum, 5);
+  });
+
+  test.each([COUNT, COUNT - 1, 3])('the mean of %i values', (count) => {
+    const out = kernels.floats(COUNT);
+    loops.mean(a.byteOffset, b.byteOffset, out.byteOffset, count);
+    const means = Array.from({ length: COUNT }, (_, i) => (i < count ? (a[i] + b[i]) / 2 : 0));
+    expect(apart(out, means)).toBeLessThan(1e-7);
+  });
+
+  test('products are added to what is there', () => {
+    const out = kernels.floats(COUNT).fill(3);
+    loops.addProducts(a.byteOffset, b.byteOffset, out.byteOffset, COUNT);
+    expect(
+      apart(
+        out,
+        Array.from(a, (value, i) => 3 + value * b[i]),
+      ),
+    ).toBeLessThan(1e-6);
+  });
+
+  test('the sum of a million squares of one half', () => {
+    const much = new Kernels(1 << 20);
+    const halves = much.floats(1_000_000).fill(0.5);
+    expect(much.loops.dot(halves.byteOffset, halves.byteOffset, halves.length)).toBeCloseTo(250_000, 0);
+  });
+});
+
+describe('loops over complex bins', () => {
+  test('the strongest power, wherever it stands', () => {
+    for (const at of [0, 1, 5, 62]) {
+      const bins = kernels.copyOf(a);
+      bins[at] = 3;
+      const strongest = Math.max(...binsOf(bins).map(({ re, im }) => re * re + im * im));
+      expect(loops.strongestPower(bins.byteOffset, COUNT)).toBeCloseTo(strongest, 5);
+    }
+  });
+
+  test('flattened and phases keep the angle and bring the magnitude to one', () => {
+    for (const flat of [true, false]) {
+      const bins = kernels.copyOf(a);
+      if (flat) loops.flatten(bins.byteOffset, COUNT, 1, 1e-12);
+      else loops.toPhases(bins.byteOffset, COUNT, 1e-9);
+      binsOf(bins).forEach(({ re, im }, i) => {
+        expect(Math.hypot(re, im)).toBeCloseTo(1, 4);
+        expect(Math.atan2(im, re)).toBeCloseTo(Math.atan2(a[2 * i + 1], a[2 * i]), 4);
+      });
+    }
+  });
+
+  test('the cross-spectrum is conj(a) · b', () => {
+    const out = kernels.floats(COUNT);
+    loops.crossSpectrum(a.byteOffset, b.byteOffset, out.byteOffset, COUNT);
+    const expected = binsOf(a).flatMap((mine, i) => {
+      const theirs = binsOf(b)[i];
+      return [mine.re * theirs.re + mine.im * theirs.im, mine.re * theirs.im - mine.im * theirs.re];
+    });
+    expect(apart(out, expected)).toBeLessThan(1e-6);
+  });
+});
+
+test('a gain is found where the track is so many times the reference, and the weights follow what is left', () => {
+  const bins = COUNT / 2;
+  const [own, whole, cross] = [0, 1, 2].map(() => kernels.floats(bins + 8).subarray(4, 4 + bins));
+  const cos = kernels.floats(bins).fill(1);
+  const sin = kernels.floats(bins);
+  const track = kernels.copyOf(a.map((value) => value * 0.25));
+  loops.powersAndCross(
+    a.byteOffset,
+    track.byteOffset,
+    cos.byteOffset,
+    sin.byteOffset,
+    own.byteOffset,
+    whole.byteOffset,
+    cross.byteOffset,
+    bins,
+  );
+  const [first] = binsOf(a);
+  const power = first.re ** 2 + first.im ** 2;
+  expect([own[0], cross[0] / power, whole[0] / power].map((value) => Number(value.toFixed(5)))).toEqual([
+    Number(power.toFixed(5)),
+    0.25,
+    0.0625,
+  ]);
+  const sums = kernels.doubles(2);
+  loops.fitGain(own.byteOffset, whole.byteOffset, cross.byteOffset, bins, 0, sums.byteOffset);
+  expect(sums[0] / sums[1]).toBeCloseTo(0.25, 4);
+});
+
+test('more memory than was asked for is refused', () => {
+  expect(() => new Kernels(100).floats(1 << 20)).toThrow(/bytes, .* are needed/);
+});
+
+test('what is shipped is what the source compiles to', () => {
+  const { status, stderr } = spawnSync('node', ['scripts/kernels.mjs', '--check'], { encoding: 'utf8' });
+  expect({ status, stderr: stderr.replace(/^npm warn.*\n/gm, '') }).toMatchObject({ status: 0 });
+});

@@ -1,0 +1,78 @@
+import { compiled } from './compiled.ts';
+
+/** The loops of assembly/index.ts, which says what each does. Addresses are bytes into the memory. */
+interface Loops {
+  multiply(aAt: number, bAt: number, outAt: number, count: number): void;
+  mean(aAt: number, bAt: number, outAt: number, count: number): void;
+  addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
+  dot(aAt: number, bAt: number, count: number): number;
+  strongestPower(binsAt: number, count: number): number;
+  flatten(binsAt: number, count: number, scale: number, floor: number): void;
+  toPhases(binsAt: number, count: number, floor: number): void;
+  crossSpectrum(aAt: number, bAt: number, outAt: number, count: number): void;
+  powersAndCross(
+    aAt: number,
+    bAt: number,
+    cosAt: number,
+    sinAt: number,
+    ownAt: number,
+    wholeAt: number,
+    crossAt: number,
+    bins: number,
+  ): void;
+  fitGain(ownAt: number, wholeAt: number, crossAt: number, bins: number, gain: number, sumsAt: number): void;
+}
+
+const PAGE_BYTES = 65_536;
+const ALIGNED_BYTES = 16;
+let module: WebAssembly.Module | null = null;
+
+/**
+ * Fast loops over floats (WebAssembly SIMD), with the memory that they work on: arrays come from {@link Kernels.floats},
+ * and only such arrays, or parts of them, may be handed to the loops.
+ *
+ * @example
+ * const kernels = new Kernels(1000);
+ * const a = kernels.floats(500).fill(2);
+ * kernels.loops.dot(a.byteOffset, a.byteOffset, 500); // 2000
+ */
+export class Kernels {
+  readonly loops: Loops;
+  private readonly memory: WebAssembly.Memory;
+  private usedBytes = 0;
+
+  /** @param floats how many floats will be asked for in all; pages are taken from the system once they are written */
+  constructor(floats: number) {
+    this.memory = new WebAssembly.Memory({ initial: Math.ceil((floats * 4) / PAGE_BYTES) + 1 });
+    module ??= new WebAssembly.Module(compiled);
+    const { exports } = new WebAssembly.Instance(module, { env: { memory: this.memory } });
+    this.loops = exports as unknown as Loops;
+  }
+
+  /** Returns an array of zeros in the loops' memory. */
+  floats(count: number): Float32Array {
+    return new Float32Array(this.memory.buffer, this.take(count * 4), count);
+  }
+
+  /** Returns a copy of an array in the loops' memory. */
+  copyOf(values: Float32Array): Float32Array {
+    const copy = this.floats(values.length);
+    copy.set(values);
+    return copy;
+  }
+
+  /** Returns an array of doubles in the loops' memory, which takes the room of twice as many floats. */
+  doubles(count: number): Float64Array {
+    return new Float64Array(this.memory.buffer, this.take(count * 8), count);
+  }
+
+  private take(bytes: number): number {
+    const at = this.usedBytes;
+    this.usedBytes = at + Math.ceil(bytes / ALIGNED_BYTES) * ALIGNED_BYTES;
+    if (this.usedBytes > this.memory.buffer.byteLength)
+      throw new Error(
+        `the loops' memory has ${this.memory.buffer.byteLength} bytes, ${this.usedBytes} are needed`,
+      );
+    return at;
+  }
+}
