@@ -35,7 +35,7 @@ export async function balance(
 async function solveAll(setup: Setup, folder: string, at: string | undefined): Promise<Balanced[]> {
   const files = await findMedia(setup, folder);
   const reach = reachOf(setup);
-  const { sounds, mixes } = staticMixes(setup, reach);
+  const { sources, sounds, mixes } = staticMixes(setup, reach);
   if (sounds.length === 0)
     throw new Error('no source has a recording that arrives anywhere, so there is nothing to balance.');
   const wanted = mixes.filter(
@@ -48,7 +48,8 @@ async function solveAll(setup: Setup, folder: string, at: string | undefined): P
       `nothing arrives at "${at}". Choose one of ${mixes.map(({ destination }) => destination.id).join(', ')}.`,
     );
   const covariances = await measureCovariances(
-    sounds.map(({ sourceId, path: _, ...sound }) => ({ file: files[sourceId], ...sound })),
+    sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
+    sounds,
   );
   const ears = await measureEars(setup, files);
   const peaksDbtp = new Map(

@@ -1,3 +1,4 @@
+import type { Sound } from '../engine/arrivingSounds.ts';
 import {
   BLOCK_S,
   type Covariances,
@@ -10,7 +11,7 @@ import { type Loudness, toLufs } from '../measure/loudness.ts';
 import { soundingBlocks } from '../measure/moments.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type Role, roleOf } from './aims.ts';
-import type { Sound, StaticMix } from './sounds.ts';
+import type { StaticMix } from './sounds.ts';
 
 /** A voice that is less than this above the bed (LU) is hard to follow. */
 export const BURIED_LU = 3;

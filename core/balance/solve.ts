@@ -1,3 +1,4 @@
+import type { Sound } from '../engine/arrivingSounds.ts';
 import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
 import { cellEdit, handlesOf } from '../routing/cell.ts';
 import type { Reach } from '../routing/reach.ts';
@@ -7,7 +8,7 @@ import { listed } from '../setup/words.ts';
 import { fromDb } from '../signal/decibel.ts';
 import { type Aim, aimOf, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
-import type { Sound, StaticMix } from './sounds.ts';
+import type { StaticMix } from './sounds.ts';
 
 /** What “more” and “less” mean (LU). */
 const WISH_LU = 3;

@@ -1,16 +1,15 @@
+import type { Sound } from '../engine/arrivingSounds.ts';
 import type { Destination } from '../routing/destinations.ts';
 import type { Reach } from '../routing/reach.ts';
-import type { Processing } from '../setup/processing.ts';
+import { keysOf, type Processing } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 
-/** A recording as it arrives by some path: late by so many frames, and perhaps folded to mono. */
-export interface Sound {
-  sourceId: string;
+/** A source that is heard, or listened to by another one: where its recording is, and what is done to it. */
+export interface HeardSource {
+  id: string;
   /** The path under which the setup names the recording. */
   path: string;
-  delayFrames: number;
-  mono: boolean;
-  processing?: Processing;
+  processing: Processing;
 }
 
 /** One destination as a sum of sounds: a factor for each, in the order of the sounds. */
@@ -20,8 +19,9 @@ export interface StaticMix {
   gains: Float64Array;
 }
 
-/** Everything that arrives anywhere, as sounds and sums of them. */
+/** Everything that arrives anywhere, as sounds of sources and sums of them. */
 export interface StaticMixes {
+  sources: HeardSource[];
   sounds: Sound[];
   mixes: StaticMix[];
 }
@@ -39,13 +39,13 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
         if (!source.media) return [];
         const { delayFrames } = way;
         const mono = way.mono || isMonoTrack(destination);
-        const key = `${source.id} ${delayFrames} ${mono}`;
+        const processing = way.processing.filter(({ off }) => !off);
+        const key = JSON.stringify([source.id, delayFrames, mono, processing]);
         let index = indexOf.get(key);
         if (index === undefined) {
           index = sounds.length;
           indexOf.set(key, index);
-          const { processing } = source;
-          sounds.push({ sourceId: source.id, path: source.media.path, delayFrames, mono, processing });
+          sounds.push({ sourceId: source.id, delayFrames, mono, processing });
         }
         return [{ index, gain: way.gain }];
       }),
@@ -58,16 +58,26 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
     for (const { index, gain } of parts) gains[index] += gain * share;
     return { destination, gains };
   });
-  return { sounds, mixes };
+  return { sources: heardSources(setup, sounds), sounds, mixes };
 }
 
 function isMonoTrack({ track }: Destination): boolean {
   return track?.layout === 'mono';
 }
 
-/** What makes two lists of sounds the same, however loud each is. */
-export function soundsKey(sounds: Sound[]): string {
-  return JSON.stringify(
-    sounds.map(({ path, delayFrames, mono, processing }) => [path, delayFrames, mono, processing]),
+/** The sources that sounds are made of, and those that they listen to. */
+function heardSources(setup: Setup, sounds: Sound[]): HeardSource[] {
+  const byId = new Map(setup.sources.map((source) => [source.id, source]));
+  const needed = new Set<string>();
+  const need = (id: string) => {
+    if (needed.has(id)) return;
+    needed.add(id);
+    keysOf(byId.get(id)?.processing ?? []).forEach(need);
+  };
+  for (const { sourceId, processing } of sounds) [sourceId, ...keysOf(processing)].forEach(need);
+  return setup.sources.flatMap(({ id, media, processing = [] }) =>
+    media && needed.has(id)
+      ? [{ id, path: media.path, processing: processing.filter(({ off }) => !off) }]
+      : [],
   );
 }

@@ -37,6 +37,8 @@ export interface Schedule {
   operationDrift: Float64Array;
   /** What is done to each source before anything else; null for nothing. */
   chains: (Processing | null)[];
+  /** What is done to the sound of each operation alone; null for nothing. */
+  operationChains: (Processing | null)[];
   /** The planes that the hum of an analogue line is added to. */
   hums: number[];
 }
@@ -88,6 +90,7 @@ interface Operation {
   mono: boolean;
   drift: number;
   side: number;
+  processing: Processing | null;
 }
 
 class Compiler {
@@ -132,9 +135,8 @@ class Compiler {
       operationMono: Uint8Array.from(operations, (one) => (one.mono ? 1 : 0)),
       operationSide: Uint8Array.from(operations, (one) => one.side),
       operationDrift: Float64Array.from(operations, (one) => one.drift),
-      chains: this.setup.sources.map(({ processing }) =>
-        processing?.some(({ off }) => !off) ? processing : null,
-      ),
+      chains: this.setup.sources.map(({ processing = [] }) => whatIsOn(processing)),
+      operationChains: operations.map((one) => one.processing),
       hums: this.hums,
     };
   }
@@ -150,7 +152,10 @@ class Compiler {
         const alone = edge.channels?.length === 1 ? edge.channels[0] : null;
         const side = alone === null ? 0 : alone % 2 === 1 ? LEFT_ALONE : RIGHT_ALONE;
         const mono = edge.mono || alone !== null;
-        return [{ from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side }];
+        const processing = whatIsOn(edge.processing ?? []);
+        return [
+          { from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side, processing },
+        ];
       })
       .sort((a, b) => a.from - b.from);
   }
@@ -167,7 +172,8 @@ class Compiler {
     const inputs = this.inputsOf(node);
     const hums = this.arriving[node].some(({ link }) => link?.kind === 'analogue' && !link.isolated);
     const [first] = inputs;
-    const isPlain = inputs.length === 1 && first.delay === 0 && !first.mono && first.drift === 0;
+    const isPlain =
+      inputs.length === 1 && first.delay === 0 && !first.mono && first.drift === 0 && !first.processing;
     const tap =
       hums || (inputs.length > 0 && !isPlain)
         ? this.newPlane(inputs, hums)
@@ -184,4 +190,10 @@ class Compiler {
     if (hums) this.hums.push(plane);
     return { plane, gain: 1 };
   }
+}
+
+/** The steps that are on; null when there is none. (A step that is switched off is none, so that it costs nothing.) */
+function whatIsOn(processing: Processing): Processing | null {
+  const steps = processing.filter(({ off }) => !off);
+  return steps.length > 0 ? steps : null;
 }

@@ -1,9 +1,8 @@
-import type { Processing } from '../setup/processing.ts';
-import { Chain } from '../signal/chain.ts';
+import { DelayLine } from '../signal/delayLine.ts';
 import { LEFT_ALONE, type Schedule } from './compile.ts';
-import { DelayLine } from './delayLine.ts';
 import { addHum } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
+import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
+import { CopyingChain, SourceChains } from './sourceChains.ts';
 
 /** A gain that is moved reaches its new value after this many frames (10 ms). */
 export const RAMP_FRAMES = 480;
@@ -27,7 +26,8 @@ export class Mixer {
   private readonly silent: Uint8Array;
   private readonly delays: (DelayLine | null)[];
   private readonly shifted: Stereo;
-  private readonly chains: (SourceChain | null)[];
+  private readonly sourceChains: SourceChains;
+  private readonly operationChains: (CopyingChain | null)[];
   private readonly firstBus: number;
   private frame = 0;
 
@@ -51,7 +51,14 @@ export class Mixer {
       return frames > 0 || drift !== 0 ? new DelayLine(frames, drift) : null;
     });
     this.shifted = newStereo(BLOCK_FRAMES);
-    this.chains = schedule.chains.map((processing) => processing && new SourceChain(processing, maxFrames));
+    const { sourceIds } = schedule;
+    this.sourceChains = new SourceChains(
+      sourceIds.map((id, source) => ({ id, processing: schedule.chains[source] })),
+      maxFrames,
+    );
+    this.operationChains = schedule.operationChains.map(
+      (processing) => processing && new CopyingChain(processing, sourceIds, maxFrames),
+    );
   }
 
   /** Moves the gain of one operation to a new factor, along a straight line of {@link RAMP_FRAMES} frames. */
@@ -72,13 +79,8 @@ export class Mixer {
     const { planes } = this;
     const end = start + frames;
     this.silent.set(silent);
-    for (let source = 0; source < inputs.length; source++) {
-      planes[source] = inputs[source];
-      const chain = this.chains[source];
-      if (chain === null || (silent[source] !== 0 && chain.isAtRest)) continue;
-      planes[source] = chain.process(inputs[source], start, end);
-      this.silent[source] = 0;
-    }
+    for (let source = 0; source < inputs.length; source++) planes[source] = inputs[source];
+    this.sourceChains.process(planes, this.silent, start, end);
     for (let bus = 0; bus < outputs.length; bus++) planes[this.firstBus + bus] = outputs[bus];
     for (let plane = inputs.length; plane < planes.length; plane++) {
       planes[plane][0].fill(0, start, end);
@@ -93,16 +95,22 @@ export class Mixer {
       const from = operationFrom[operation];
       const to = operationTo[operation];
       const delay = this.delays[operation];
-      if (this.silent[from] !== 0 && (delay === null || delay.isQuiet)) {
+      const chain = this.operationChains[operation];
+      if (
+        this.silent[from] !== 0 &&
+        (chain === null || chain.isAtRest) &&
+        (delay === null || delay.isQuiet)
+      ) {
         this.skip(operation, frames);
         delay?.skip(frames);
         continue;
       }
       this.silent[to] = 0;
+      const input = chain === null ? planes[from] : chain.process(planes[from], start, end, planes);
       if (delay !== null || operationMono[operation] !== 0)
-        this.addBent(operation, planes[from], planes[to], start, frames);
-      else if (this.left[operation] > 0)
-        this.addRamped(operation, planes[from], planes[to], start, start, frames);
+        this.addBent(operation, input, planes[to], start, frames);
+      else if (this.left[operation] > 0) this.addRamped(operation, input, planes[to], start, start, frames);
+      else if (chain !== null) addScaled(input, planes[to], this.current[operation], start, end);
       else if (this.isSteadyPair(operation)) {
         const next = operation + 1;
         addPair(
@@ -115,7 +123,7 @@ export class Mixer {
           end,
         );
         operation = next;
-      } else addScaled(planes[from], planes[to], this.current[operation], start, end);
+      } else addScaled(input, planes[to], this.current[operation], start, end);
     }
     for (let bus = 0; bus < outputs.length; bus++) {
       if (buses[bus].layout === 'mono') foldToMono(outputs[bus], start, end);
@@ -128,7 +136,9 @@ export class Mixer {
     const { operationFrom, operationMono, operationSide } = this.schedule;
     const { shifted } = this;
     const delay = this.delays[operation];
-    if (delay) delay.process(input, this.silent[operationFrom[operation]] !== 0, start, frames, shifted);
+    const isSilentIn =
+      this.silent[operationFrom[operation]] !== 0 && this.operationChains[operation] === null;
+    if (delay) delay.process(input, isSilentIn, start, frames, shifted);
     else
       for (let i = 0; i < frames; i++) {
         shifted[0][i] = input[0][start + i];
@@ -149,6 +159,7 @@ export class Mixer {
       operationTo[next] === operationTo[operation] &&
       this.left[next] === 0 &&
       this.delays[next] === null &&
+      this.operationChains[next] === null &&
       operationMono[next] === 0 &&
       this.silent[operationFrom[next]] === 0
     );
@@ -183,33 +194,6 @@ export class Mixer {
     }
     this.current[operation] = gain;
     this.left[operation] = left;
-  }
-}
-
-/** The processing of one source, with planes of its own for what comes out. */
-class SourceChain {
-  private readonly chain: Chain;
-  private readonly planes: Stereo;
-
-  constructor(processing: Processing, maxFrames: number) {
-    this.chain = new Chain(processing, SAMPLE_RATE);
-    this.planes = newStereo(maxFrames);
-  }
-
-  /** Tells whether there is nothing to process while the source is silent. */
-  get isAtRest(): boolean {
-    return this.chain.isAtRest;
-  }
-
-  process(input: Stereo, start: number, end: number): Stereo {
-    const { planes } = this;
-    for (let side = 0; side < 2; side++) {
-      const from = input[side];
-      const to = planes[side];
-      for (let i = start; i < end; i++) to[i] = from[i];
-    }
-    this.chain.process(planes, start, end);
-    return planes;
   }
 }
 

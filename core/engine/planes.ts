@@ -5,6 +5,14 @@ export const BLOCK_FRAMES = 128;
 /** Two planes of equal length. */
 export type Stereo = readonly [Float32Array, Float32Array];
 
+/** Tells whether there is nothing but zeros from index `start` up to `end`. */
+export function isSilent([left, right]: Stereo, start: number, end: number): boolean {
+  for (let frame = start; frame < end; frame++) {
+    if (left[frame] !== 0 || right[frame] !== 0) return false;
+  }
+  return true;
+}
+
 /** Returns two silent planes. */
 export function newStereo(frames: number): Stereo {
   return [new Float32Array(frames), new Float32Array(frames)];

@@ -15,6 +15,7 @@ import type { Setup } from '../setup/schema.ts';
 import { Chain } from '../signal/chain.ts';
 import { processingFrom } from '../signal/fromSample.ts';
 import { noise } from '../testing/tones.ts';
+import { ArrivingSounds } from './arrivingSounds.ts';
 import { compileEars, differInGainsOnly } from './ears.ts';
 import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 import { RehearsalEngine } from './rehearsal.ts';
@@ -142,17 +143,7 @@ describe('processing of a source', () => {
     const inputs = stems(setup);
     const { sounds, mixes } = staticMixes(setup, reachOf(setup));
     const meter = new CovarianceMeter(48_000, sounds.length);
-    meter.add(
-      sounds.map(({ sourceId, processing = [], mono }): Stereo => {
-        const raw = inputs[setup.sources.findIndex(({ id }) => id === sourceId)];
-        const planes: Stereo = [raw[0].slice(), raw[1].slice()];
-        new Chain(processing, 48_000).process(planes, 0, FRAMES);
-        if (!mono) return planes;
-        const mean = planes[0].map((value, i) => (value + planes[1][i]) / 2);
-        return [mean, mean];
-      }),
-      FRAMES,
-    );
+    meter.add(new ArrivingSounds(setup.sources, sounds, FRAMES).next(inputs, FRAMES), FRAMES);
     const { schedule, ears } = compileEars(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(inputs, FRAMES);

@@ -1,6 +1,6 @@
 import type { Schedule } from './compile.ts';
 import { Mixer } from './mixer.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
+import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from './planes.ts';
 
 /**
  * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output
@@ -31,11 +31,4 @@ export class Renderer {
       this.mixer.process(inputs, this.silent, this.outputs, start, size);
     }
   }
-}
-
-function isSilent([left, right]: Stereo, start: number, end: number): boolean {
-  for (let frame = start; frame < end; frame++) {
-    if (left[frame] !== 0 || right[frame] !== 0) return false;
-  }
-  return true;
 }

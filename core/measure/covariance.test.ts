@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { DelayLine } from '../engine/delayLine.ts';
+import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import { compileEars } from '../engine/ears.ts';
 import { newStereo, type Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
@@ -95,15 +95,7 @@ describe('a setup taken apart into static mixes', () => {
   ])('has the loudness that its render has, at every destination: %s', (_, setup: Setup) => {
     const stems = sounds(setup.sources.length);
     const { sounds: parts, mixes } = staticMixes(setup, reachOf(setup));
-    const arriving = parts.map((part): Stereo => {
-      const raw = stems[setup.sources.findIndex(({ id }) => id === part.sourceId)];
-      const late = newStereo(FRAMES);
-      if (part.delayFrames > 0) new DelayLine(part.delayFrames, 0).process(raw, false, 0, FRAMES, late);
-      const planes = part.delayFrames > 0 ? late : raw;
-      if (!part.mono) return planes;
-      const mean = planes[0].map((value, i) => (value + planes[1][i]) / 2);
-      return [mean, mean];
-    });
+    const arriving = new ArrivingSounds(setup.sources, parts, FRAMES).next(stems, FRAMES);
     const covariances = covariancesOf(arriving);
     const { schedule, ears } = compileEars(setup);
     const renderer = new Renderer(schedule, FRAMES);

@@ -1,6 +1,8 @@
 import { standsOn } from '../setup/channels.ts';
+import type { Processing } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
+import { latencyFrames } from '../signal/latency.ts';
 import { destinationsOf } from './destinations.ts';
 
 /** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
@@ -27,6 +29,10 @@ export interface GraphEdge {
   delayFrames: number;
   /** Both sides are folded into one. */
   mono: boolean;
+  /** What is done to the sound on it; null for nothing. */
+  processing: Processing | null;
+  /** By how many frames that makes it later. */
+  latencyFrames: number;
   /** The channels of a multichannel track that it goes to. */
   channels: number[] | null;
   /** The link that it is, if it is one. */
@@ -81,8 +87,8 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
       });
   }
   for (const mix of setup.mixes) {
-    for (const { from, gainDb, muted, delayMs } of mix.inputs)
-      if (!muted) builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs });
+    for (const { from, gainDb, muted, delayMs, processing } of mix.inputs)
+      if (!muted) builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs, processing });
     for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
   }
   for (const link of setup.links) {
@@ -107,7 +113,12 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const track = tracks.get(send.to);
     const channels = track ? standsOn(track, send) : null;
     const what = channels ? `send, ${channelWords(channels)}` : 'send';
-    builder.edge(send.pickup, send.to, { what, gainDb: send.gainDb, channels });
+    builder.edge(send.pickup, send.to, {
+      what,
+      gainDb: send.gainDb,
+      channels,
+      processing: send.processing,
+    });
   }
   for (const { id, hears = [] } of setup.destinations)
     for (const device of hears) builder.edge(device, id, { what: 'heard here' });
@@ -173,6 +184,8 @@ class GraphBuilder {
       delayMs,
       delayFrames: Math.round(delayMs * FRAMES_PER_MS),
       mono: values.mono ?? false,
+      processing: values.processing ?? null,
+      latencyFrames: values.processing ? latencyFrames(values.processing, FRAMES_PER_MS * 1000) : 0,
       channels: values.channels ?? null,
       link: values.link ?? null,
       driftPpm: values.driftPpm ?? 0,

@@ -1,7 +1,9 @@
 import { foldOf } from '../setup/channels.ts';
+import type { Processing } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { fromDb, toDb } from '../signal/decibel.ts';
 import { gainThrough } from '../signal/foldDown.ts';
+import { latencyFrames } from '../signal/latency.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
 import { FRAMES_PER_MS, type Graph, type GraphEdge, type GraphOptions, graphOf } from './graph.ts';
 
@@ -29,11 +31,13 @@ export interface RouteCard {
   delayMs: number;
 }
 
-/** A path, without what lies on it: a factor, a delay, and whether both sides are folded into one. */
+/** A path, without what lies on it: a factor, a delay (without that of processing), whether both sides are folded, what is done. */
 export interface Way {
   gain: number;
   delayFrames: number;
   mono: boolean;
+  /** What is done to it on its way, beside the processing of the source. */
+  processing: Processing;
 }
 
 /** What two or more copies of one sound do to each other. */
@@ -144,6 +148,8 @@ interface Path {
   before: Path | null;
   gainDb: number;
   delayFrames: number;
+  /** As much of the delay comes from processing. */
+  latencyFrames: number;
   /** What the fold-down of a multichannel track does to it (dB), where the destination gets one. */
   foldDb?: number;
 }
@@ -164,6 +170,7 @@ function foldedFor({ kind, track }: Destination, paths: Path[]): Path[] {
 function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<number, Path[]> {
   const start = graph.indexOf.get(source.id) as number;
   const found = new Map<number, Path[]>();
+  const ownLatency = ownLatencyFrames(source);
   const follow = (node: number, before: Path | null) => {
     for (const edge of graph.leaving[node]) {
       if (edge.cut) continue;
@@ -171,7 +178,8 @@ function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<numbe
         edge,
         before,
         gainDb: (before?.gainDb ?? ownGainDb(source)) + edge.gainDb,
-        delayFrames: (before?.delayFrames ?? 0) + edge.delayFrames,
+        delayFrames: (before?.delayFrames ?? ownLatency) + edge.delayFrames + edge.latencyFrames,
+        latencyFrames: (before?.latencyFrames ?? ownLatency) + edge.latencyFrames,
       };
       const at = atPlace[edge.to];
       if (at[at.length - 1] !== source.id) at.push(source.id);
@@ -191,6 +199,11 @@ function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<numbe
 /** The gain of a source before it leaves its machine: its level, and the app's own volume (dB). */
 export function ownGainDb(source: Source): number {
   return source.levelDb + volumeDb(source);
+}
+
+/** By how many frames a source is later for its processing. */
+function ownLatencyFrames({ processing }: Source): number {
+  return processing ? latencyFrames(processing, FRAMES_PER_MS * 1000) : 0;
 }
 
 /** What an app's own volume does (dB): half of it is −6 dB. */
@@ -250,7 +263,8 @@ class ArrivalOf implements Arrival {
   get ways(): Way[] {
     return this.found.map((path) => ({
       gain: fromDb(path.gainDb),
-      delayFrames: path.delayFrames,
+      delayFrames: path.delayFrames - path.latencyFrames,
+      processing: edgesOf(path).flatMap(({ processing }) => processing ?? []),
       mono: edgesOf(path).some(({ mono, channels }) => mono || channels?.length === 1),
     }));
   }
@@ -281,10 +295,13 @@ class ArrivalOf implements Arrival {
         volumeDb(source),
         0,
       ]);
+    const latency = ownLatencyFrames(source);
+    if (latency > 0) own.push([source.name, 'its processing', 0, latency / FRAMES_PER_MS]);
     const legs = edgesOf(path).flatMap((edge): Step[] => {
       const { place, kind } = this.graph.nodes[edge.to];
       if (kind === 'ears' && edge.what === 'heard here') return [];
-      return [[place, edge.what, edge.gainDb, edge.delayMs]];
+      const what = edge.processing?.some(({ off }) => !off) ? `${edge.what}, processed` : edge.what;
+      return [[place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS]];
     });
     const fold: Step[] =
       path.foldDb === undefined

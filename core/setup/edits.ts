@@ -3,6 +3,7 @@ import { channelsOf, isPlaceOn } from './channels.ts';
 import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
+import { type Processing, withoutKey } from './processing.ts';
 import {
   type BalanceAim,
   BalanceAimSchema,
@@ -70,6 +71,7 @@ const simpleEdits = [
     to: IdSchema,
     gainDb: GainDbSchema.nullable(),
     channels: SendSchema.shape.channels,
+    processing: SendSchema.shape.processing,
   }),
   z.strictObject({
     edit: z.literal('setWish'),
@@ -228,10 +230,23 @@ function removeSource(setup: Setup, id: string): Setup {
   const rest = withoutInputs(withoutPickups(setup, pickups), new Set([id]));
   return {
     ...rest,
-    sources: rest.sources.filter((source) => source.id !== id),
+    sources: rest.sources
+      .filter((source) => source.id !== id)
+      .map((source) => withProcessingWithout(source, id)),
+    sends: rest.sends.map((send) => withProcessingWithout(send, id)),
+    mixes: rest.mixes.map((mix) => ({
+      ...mix,
+      inputs: mix.inputs.map((input) => withProcessingWithout(input, id)),
+    })),
     intent: rest.intent.filter((wish) => wish.source !== id),
     ...(rest.balance && { balance: rest.balance.map((aim) => withoutWish(aim, id)) }),
   };
+}
+
+function withProcessingWithout<Thing extends { processing?: Processing }>(thing: Thing, key: string): Thing {
+  if (!thing.processing) return thing;
+  const processing = withoutKey(thing.processing, key);
+  return processing === thing.processing ? thing : { ...thing, processing };
 }
 
 function withoutWish(aim: BalanceAim, source: string): BalanceAim {
@@ -270,14 +285,20 @@ function removeTrack(setup: Setup, id: string): Setup {
   };
 }
 
-/** A send keeps its channels unless others are given. */
-function setSend(setup: Setup, { pickup, to, gainDb, channels }: Of<'setSend'>): Setup {
+/** A send keeps its channels and its processing unless others are given. */
+function setSend(setup: Setup, { pickup, to, gainDb, ...given }: Of<'setSend'>): Setup {
   find(setup.pickups, 'pickup', pickup);
   find([...setup.tracks, ...setup.destinations], 'track or destination', to);
   const isIt = (send: { pickup: string; to: string }) => send.pickup === pickup && send.to === to;
   if (gainDb === null) return { ...setup, sends: replaced(setup.sends, isIt, null) };
-  const stands = channels ?? setup.sends.find(isIt)?.channels;
-  const send = { pickup, to, gainDb, ...(stands && { channels: stands }) };
+  const known = setup.sends.find(isIt);
+  const channels = given.channels ?? known?.channels;
+  const processing = given.processing ?? known?.processing;
+  const send = {
+    ...{ pickup, to, gainDb },
+    ...(channels && { channels }),
+    ...(processing && processing.length > 0 && { processing }),
+  };
   return { ...setup, sends: replaced(setup.sends, isIt, send) };
 }
 

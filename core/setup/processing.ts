@@ -1,8 +1,10 @@
 import { z } from 'zod';
+import { IdSchema } from './values.ts';
 import type { DeviceEffect } from './wiring.ts';
 
 const hz = z.number().min(10, 'must be 10 Hz or more').max(20_000, 'must be 20000 Hz or less');
 const ms = z.number().min(0.1).max(5000);
+const holdMs = z.number().min(0).max(5000);
 const off = z.boolean().optional().describe('Left out of the sound for now, for comparing.');
 
 export const ProcessorSchema = z.discriminatedUnion('does', [
@@ -22,8 +24,13 @@ export const ProcessorSchema = z.discriminatedUnion('does', [
     hysteresisDb: z.number().min(0).max(24),
     rangeDb: z.number().min(-100).max(0),
     attackMs: ms,
-    holdMs: z.number().min(0).max(5000),
+    holdMs,
     releaseMs: ms,
+    off,
+  }),
+  z.strictObject({
+    does: z.literal('noise reduction'),
+    reduceDb: z.number().min(3).max(60).describe('By how much what is not voice becomes quieter.'),
     off,
   }),
   z.strictObject({
@@ -36,15 +43,34 @@ export const ProcessorSchema = z.discriminatedUnion('does', [
     makeUpDb: z.number().min(-24).max(24),
     off,
   }),
+  z.strictObject({
+    does: z.literal('ducking'),
+    key: IdSchema.describe('The source that makes room for itself: while it sounds, this one is quieter.'),
+    opensDb: z.number().min(-100).max(0).describe('The level of the key from which on it ducks (dBFS, RMS).'),
+    depthDb: z.number().min(0).max(60).describe('By how much it is quieter then.'),
+    attackMs: ms,
+    holdMs,
+    releaseMs: ms,
+    off,
+  }),
+  z.strictObject({
+    does: z.literal('limiter'),
+    ceilingDbtp: z.number().min(-30).max(0),
+    releaseMs: ms,
+    off,
+  }),
+  z.strictObject({ does: z.literal('polarity'), off }),
+  z.strictObject({ does: z.literal('mono fold'), off }),
+  z.strictObject({ does: z.literal('delay'), delayMs: z.number().min(0).max(2000), off }),
 ]);
-/** One step of the processing of a source. */
+/** One step of a processing. */
 export type Processor = z.infer<typeof ProcessorSchema>;
 
 export const ProcessingSchema = z.array(ProcessorSchema).max(16);
-/** What is done to a source before anybody gets it, step by step. */
+/** What is done to a sound, step by step. */
 export type Processing = z.infer<typeof ProcessingSchema>;
 
-/** A step of each kind as it is when it is added: what suits a voice that is close to its microphone. */
+/** A step of each kind as it is when it is added: what suits a voice that is close to its microphone. The key of ducking is to be chosen. */
 export const NEW_PROCESSORS: { [Does in Processor['does']]: Extract<Processor, { does: Does }> } = {
   trim: { does: 'trim', gainDb: 0 },
   'high-pass': { does: 'high-pass', hz: 80 },
@@ -58,6 +84,7 @@ export const NEW_PROCESSORS: { [Does in Processor['does']]: Extract<Processor, {
     holdMs: 150,
     releaseMs: 120,
   },
+  'noise reduction': { does: 'noise reduction', reduceDb: 18 },
   compressor: {
     does: 'compressor',
     thresholdDb: -24,
@@ -67,6 +94,11 @@ export const NEW_PROCESSORS: { [Does in Processor['does']]: Extract<Processor, {
     releaseMs: 120,
     makeUpDb: 4,
   },
+  ducking: { does: 'ducking', key: '', opensDb: -40, depthDb: 12, attackMs: 40, holdMs: 300, releaseMs: 400 },
+  limiter: { does: 'limiter', ceilingDbtp: -1, releaseMs: 80 },
+  polarity: { does: 'polarity' },
+  'mono fold': { does: 'mono fold' },
+  delay: { does: 'delay', delayMs: 20 },
 };
 
 /** What a step is called. */
@@ -75,14 +107,35 @@ export const STEP_WORDS: Record<Processor['does'], string> = {
   'high-pass': 'high-pass',
   band: 'equaliser band',
   gate: 'noise gate',
+  'noise reduction': 'noise reduction',
   compressor: 'compressor',
+  ducking: 'ducking',
+  limiter: 'limiter',
+  polarity: 'polarity',
+  'mono fold': 'mono fold',
+  delay: 'delay',
 };
 
-/** Where the second gate or compressor of a processing stands, if two of a kind are on; else −1. (Several bands make one equaliser.) */
+/** The sources that a processing listens to, so as to duck under them; of steps that are off, too. */
+export function keysOf(processing: Processing): string[] {
+  return processing.flatMap((step) => (step.does === 'ducking' ? [step.key] : []));
+}
+
+/** Returns a processing without the steps that listen to a source; itself when there is none. */
+export function withoutKey(processing: Processing, source: string): Processing {
+  return keysOf(processing).includes(source)
+    ? processing.filter((step) => step.does !== 'ducking' || step.key !== source)
+    : processing;
+}
+
+/** Two of these in a row harm a sound; several bands make one equaliser, and several duckings listen to several voices. */
+const ONCE = ['gate', 'compressor', 'noise reduction'];
+
+/** Where the second step of a kind stands that is not to be there twice, if two are on; else −1. */
 export function repeatedAt(processing: Processing): number {
   const seen = new Set<string>();
   return processing.findIndex((step) => {
-    if (step.off || (step.does !== 'gate' && step.does !== 'compressor')) return false;
+    if (step.off || !ONCE.includes(step.does)) return false;
     if (seen.has(step.does)) return true;
     seen.add(step.does);
     return false;
@@ -92,5 +145,5 @@ export function repeatedAt(processing: Processing): number {
 /** What a step does, in the words that are used for devices; undefined for what they are not said to do. */
 export function effectOf({ does }: Processor): DeviceEffect | undefined {
   if (does === 'band') return 'equaliser';
-  return does === 'gate' || does === 'compressor' ? does : undefined;
+  return does === 'gate' || does === 'compressor' || does === 'noise reduction' ? does : undefined;
 }

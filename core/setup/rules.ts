@@ -1,7 +1,8 @@
 import { brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
-import { DEFAULT_DEVICE, type Setup } from './schema.ts';
+import { keysOf, type Processing } from './processing.ts';
+import { DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
 import { brokenWiring } from './wiringRules.ts';
 
 /**
@@ -17,6 +18,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...brokenWishes(setup),
     ...brokenDestinations(setup),
     ...brokenBalance(setup),
+    ...brokenKeys(setup),
   ];
 }
 
@@ -101,6 +103,48 @@ function brokenBalance({ balance = [], destinations, tracks, sources }: Setup): 
       problems.push({ field: `${field}.destination`, rule: `"${destination}" is listed twice` });
     return problems;
   });
+}
+
+/** Duckings listen to another source that is there, and not round in a circle. */
+function brokenKeys(setup: Setup): Problem[] {
+  const sources = new Map(setup.sources.map((source) => [source.id, source]));
+  const unknown = (field: string, processing: Processing = []) =>
+    keysOf(processing)
+      .filter((key) => !sources.has(key))
+      .map((key) => ({ field: `${field}.processing`, rule: `there is no source "${key}" to duck under` }));
+  return [
+    ...setup.sends.flatMap(({ processing }, i) => unknown(`sends[${i}]`, processing)),
+    ...setup.mixes.flatMap(({ inputs }, i) =>
+      inputs.flatMap(({ processing }, k) => unknown(`mixes[${i}].inputs[${k}]`, processing)),
+    ),
+    ...setup.sources.flatMap((source, i): Problem[] => {
+      const field = `sources[${i}]`;
+      const circle = circleFrom(source, sources);
+      if (!circle) return unknown(field, source.processing);
+      const rule =
+        circle.length === 1
+          ? `${source.name} cannot duck under itself; choose another source to listen to`
+          : `${circle.join(' ducks under ')} ducks under ${circle[0]}: that goes round in a circle; take one of them out`;
+      return [{ field: `${field}.processing`, rule }];
+    }),
+  ];
+}
+
+/** The names of the sources that duck under each other, from one of them round to it again; null when it is in no circle. */
+function circleFrom(start: Source, sources: Map<string, Source>): string[] | null {
+  const seen = new Set<string>();
+  const follow = (source: Source, trail: string[]): string[] | null => {
+    for (const key of keysOf(source.processing ?? [])) {
+      if (key === start.id) return trail;
+      const next = sources.get(key);
+      if (!next || seen.has(key)) continue;
+      seen.add(key);
+      const found = follow(next, [...trail, next.name]);
+      if (found) return found;
+    }
+    return null;
+  };
+  return follow(start, [start.name]);
 }
 
 function brokenDestinations(setup: Setup): Problem[] {

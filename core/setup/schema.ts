@@ -140,6 +140,9 @@ export const SendSchema = z.strictObject({
     .describe(
       'On a multichannel track: the channel that carries it (folded to mono), or a pair of channels; 1 and 2 when left out.',
     ),
+  processing: ProcessingSchema.optional().describe(
+    'What is done to it on its way to this destination alone.',
+  ),
 });
 export type Send = z.infer<typeof SendSchema>;
 

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { ProcessingSchema } from './processing.ts';
 import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
 
 /** No sound takes longer than this on one leg of its way (ms). */
@@ -81,6 +82,7 @@ export const MixInputSchema = z.strictObject({
   gainDb: GainDbSchema,
   muted: z.boolean().optional(),
   delayMs: DelayMsSchema.optional(),
+  processing: ProcessingSchema.optional().describe('What is done to it on its way into this mix alone.'),
 });
 export type MixInput = z.infer<typeof MixInputSchema>;
 

@@ -1,33 +1,38 @@
-import type { Stereo } from '../engine/planes.ts';
+import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from '../engine/planes.ts';
 import type { Processing, Processor } from '../setup/processing.ts';
-import { Biquad, type Coefficients, coefficientsOf } from './biquad.ts';
+import { Biquad, type Coefficients } from './biquad.ts';
 import { Compressor } from './compressor.ts';
 import { fromDb } from './decibel.ts';
+import { DelayLine } from './delayLine.ts';
+import { Ducker } from './ducker.ts';
+import { filterOf } from './filterOf.ts';
 import { Gate } from './gate.ts';
+import { delayFrames } from './latency.ts';
+import { Limiter } from './limiter.ts';
+import { NoiseReduction } from './noiseReduction.ts';
 
 /** What works on both sides of a sound in place; its state lives as long as the object. */
 export interface Stage {
   /** True when silence that goes in would come out as silence, and leave it as it is. */
   readonly isAtRest: boolean;
-  process(planes: Stereo, start: number, end: number): void;
+  /** @param sources the same frames of every source, for what listens to another one */
+  process(planes: Stereo, start: number, end: number, sources: readonly Stereo[]): void;
 }
 
-/** A maximally flat high-pass has this quality. */
-const FLAT_Q = Math.SQRT1_2;
+const NO_SOURCES: readonly Stereo[] = [];
 
-/** The filter that a step is, if it is one. */
-export function filterOf(step: Processor, sampleRate: number): Coefficients | null {
-  if (step.does === 'high-pass') return coefficientsOf('high-pass', step.hz, FLAT_Q, 0, sampleRate);
-  if (step.does === 'band') return coefficientsOf(step.shape, step.hz, step.q, step.gainDb, sampleRate);
-  return null;
-}
-
-/** A source's processing, ready to work: the steps that are on, in their order. It allocates nothing while it works. */
+/**
+ * A processing, ready to work: the steps that are on, in their order. It allocates nothing while it works. Noise reduction has
+ * to be loaded before (`loadNoiseReduction`).
+ */
 export class Chain {
   private readonly stages: Stage[];
 
-  constructor(processing: Processing, sampleRate: number) {
-    this.stages = processing.filter(({ off }) => !off).map((step) => stageOf(step, sampleRate));
+  /** @param sourceIds the sources, in the order in which `process` is handed them; for what listens to another one */
+  constructor(processing: Processing, sampleRate: number, sourceIds: string[] = []) {
+    this.stages = processing
+      .filter(({ off }) => !off)
+      .map((step) => stageOf(step, sampleRate, (id) => sourceIds.indexOf(id)));
   }
 
   /** Tells whether nothing is done. */
@@ -42,37 +47,83 @@ export class Chain {
   }
 
   /** Works on both sides in place, from index `start` up to `end`. */
-  process(planes: Stereo, start: number, end: number): void {
-    for (let i = 0; i < this.stages.length; i++) this.stages[i].process(planes, start, end);
+  process(planes: Stereo, start: number, end: number, sources: readonly Stereo[] = NO_SOURCES): void {
+    for (let i = 0; i < this.stages.length; i++) this.stages[i].process(planes, start, end, sources);
   }
 }
 
-function stageOf(step: Processor, sampleRate: number): Stage {
+function stageOf(step: Processor, sampleRate: number, indexOf: (source: string) => number): Stage {
   switch (step.does) {
     case 'trim':
-      return new Trim(step.gainDb);
+      return new Scale(fromDb(step.gainDb));
+    case 'polarity':
+      return new Scale(-1);
+    case 'mono fold':
+      return new MonoFold();
+    case 'delay':
+      return new Delay(delayFrames(step.delayMs, sampleRate));
     case 'gate':
       return new Gate(step, sampleRate);
+    case 'noise reduction':
+      return new NoiseReduction(step);
     case 'compressor':
       return new Compressor(step, sampleRate);
+    case 'ducking':
+      return new Ducker(step, indexOf(step.key), sampleRate);
+    case 'limiter':
+      return new Limiter(step, sampleRate);
     case 'high-pass':
     case 'band':
       return new StereoFilter(filterOf(step, sampleRate) as Coefficients);
   }
 }
 
-class Trim implements Stage {
+class Scale implements Stage {
   readonly isAtRest = true;
   private readonly gain: number;
 
-  constructor(gainDb: number) {
-    this.gain = fromDb(gainDb);
+  constructor(gain: number) {
+    this.gain = gain;
   }
 
   process([left, right]: Stereo, start: number, end: number): void {
     for (let i = start; i < end; i++) {
       left[i] *= this.gain;
       right[i] *= this.gain;
+    }
+  }
+}
+
+class MonoFold implements Stage {
+  readonly isAtRest = true;
+
+  process([left, right]: Stereo, start: number, end: number): void {
+    for (let i = start; i < end; i++) {
+      const mean = (left[i] + right[i]) * 0.5;
+      left[i] = mean;
+      right[i] = mean;
+    }
+  }
+}
+
+class Delay implements Stage {
+  private readonly line: DelayLine;
+  private readonly late = newStereo(BLOCK_FRAMES);
+
+  constructor(frames: number) {
+    this.line = new DelayLine(frames, 0);
+  }
+
+  get isAtRest(): boolean {
+    return this.line.isQuiet;
+  }
+
+  process(planes: Stereo, start: number, end: number): void {
+    for (let at = start; at < end; at += BLOCK_FRAMES) {
+      const count = Math.min(BLOCK_FRAMES, end - at);
+      this.line.process(planes, isSilent(planes, at, at + count), at, count, this.late);
+      for (let side = 0; side < 2; side++)
+        for (let i = 0; i < count; i++) planes[side][at + i] = this.late[side][i];
     }
   }
 }

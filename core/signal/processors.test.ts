@@ -1,4 +1,4 @@
-import { describe, expect, test } from '@jest/globals';
+import { beforeAll, describe, expect, test } from '@jest/globals';
 import type { Stereo } from '../engine/planes.ts';
 import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
 import { joined, noise, rms, silence, sine } from '../testing/tones.ts';
@@ -7,8 +7,10 @@ import { Chain } from './chain.ts';
 import { Compressor, type CompressorSettings, staticCurve } from './compressor.ts';
 import { toDb } from './decibel.ts';
 import { Gate, type GateSettings } from './gate.ts';
+import { loadNoiseReduction } from './noiseReduction.ts';
 
 const RATE = 48_000;
+beforeAll(() => loadNoiseReduction());
 const both = (sound: Float32Array): Stereo => [sound.slice(), sound.slice()];
 /** A square wave: its level is the same at every sample. */
 const square = (db: number, seconds: number) =>
@@ -165,7 +167,10 @@ describe('the compressor', () => {
 });
 
 describe('a chain', () => {
-  const steps = Object.values(NEW_PROCESSORS);
+  const steps: Processing = Object.values({
+    ...NEW_PROCESSORS,
+    ducking: { ...NEW_PROCESSORS.ducking, key: 'voice' },
+  });
 
   test('does what its steps do, one after the other, and leaves out what is off', () => {
     const sound = noise(4, 9600);

@@ -1,9 +1,10 @@
+import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import { measureCovariances, type SoundFile } from '../media/covariances.ts';
+import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
@@ -29,7 +30,7 @@ export interface Tasks {
   /** Reads floor, speech, gate and hum from a recording. */
   calibrate: { input: { mediaFile: string }; output: Calibration };
   /** Measures how recordings go together. */
-  covariances: { input: { sounds: SoundFile[] }; output: Covariances };
+  covariances: { input: { sources: SourceFile[]; sounds: Sound[] }; output: Covariances };
 }
 
 /** Runs a task in this thread. */
@@ -55,5 +56,5 @@ const TASKS: {
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
   calibrate: async ({ mediaFile }) => calibrate(await loadFft(), await readMono(mediaFile)),
-  covariances: ({ sounds }, onProgress) => measureCovariances(sounds, onProgress),
+  covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

@@ -1,14 +1,15 @@
 import { createHash } from 'node:crypto';
 import { writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { packCovariances } from '../../core/measure/covariance.ts';
 import type { Media } from '../../core/records.ts';
 import type { TaskRunner } from '../jobs/runner.ts';
-import type { SoundFile } from './covariances.ts';
+import type { SourceFile } from './covariances.ts';
 import { once } from './once.ts';
 
-/** A recording as it arrives somewhere. */
-export type ArrivingMedia = Omit<SoundFile, 'file'> & { media: Media };
+/** A source with its recording. */
+export type SourceMedia = Omit<SourceFile, 'file'> & { media: Media };
 
 /**
  * What is worked out of recordings once and kept in the data folder, for rehearsing and balancing: raw frames, and how
@@ -34,13 +35,14 @@ export class KeptSounds {
     return name;
   }
 
-  /** The covariances of recordings, as `packCovariances` writes them. */
-  async covariances(sounds: ArrivingMedia[]): Promise<string> {
-    const key = sounds.map(({ media, ...sound }) => [identityOf(media), sound]);
-    const name = nameOf(['covariances', key], '.cov');
+  /** The covariances of sounds of recordings, as `packCovariances` writes them. */
+  async covariances(sources: SourceMedia[], sounds: Sound[]): Promise<string> {
+    const key = sources.map(({ media, ...source }) => [identityOf(media), source]);
+    const name = nameOf(['covariances', key, sounds], '.cov');
     await once(join(this.folder, name), async (path) => {
-      const files = sounds.map(({ media, ...sound }) => ({ ...sound, file: this.fileOf(media) }));
-      await writeFile(path, packCovariances(await this.runner.run('covariances', { sounds: files })));
+      const files = sources.map(({ media, ...source }) => ({ ...source, file: this.fileOf(media) }));
+      const found = await this.runner.run('covariances', { sources: files, sounds });
+      await writeFile(path, packCovariances(found));
     });
     return name;
   }

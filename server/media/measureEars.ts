@@ -5,6 +5,7 @@ import { Renderer } from '../../core/engine/renderer.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE } from './stem.ts';
 
@@ -16,6 +17,7 @@ export async function measureEars(
   mediaFiles: Record<string, string>,
   onProgress: (share: number) => void = () => {},
 ): Promise<EarMeasures[]> {
+  await loadNoiseReduction();
   const { schedule, ears } = compileEars(setup);
   const renderer = new Renderer(schedule, PORTION_FRAMES);
   const listeners = ears.map((ear) => {

@@ -1,5 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Stereo } from '../../core/engine/planes.ts';
+import { SourceChains } from '../../core/engine/sourceChains.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import type { Measured } from '../../core/measure/proof.ts';
@@ -8,7 +9,7 @@ import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import { Chain } from '../../core/signal/chain.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { AudioFile } from './audioFile.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE, Stem } from './stem.ts';
@@ -40,6 +41,7 @@ export interface MeasureRequest {
  */
 export async function measureTake(request: MeasureRequest): Promise<TakeMeasures> {
   const { setup, mediaFiles, durationS } = request;
+  await loadNoiseReduction();
   const tracks = setup.tracks.filter((track) => request.trackIds.includes(track.id));
   const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
   const meters = tracks.map((track) => new TrackMeter(durationS, track.layout === 'mono' ? 1 : 2));
@@ -74,7 +76,9 @@ async function readTake(
   try {
     sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));
     const sourcePlanes = sources.map(newPlanes);
-    const chains = sources.map(({ processing = [] }) => new Chain(processing, STEM_RATE));
+    const chains = new SourceChains(sources, PORTION_FRAMES);
+    const processed = [...sourcePlanes];
+    const silent = new Uint8Array(sources.length);
     const trackPlanes = tracks.map(newPlanes);
     for (let done = 0; ; ) {
       let frames = 0;
@@ -83,9 +87,10 @@ async function readTake(
       if (frames === 0) return;
       for (let i = 0; i < sources.length; i++) {
         await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
-        chains[i].process(sourcePlanes[i], 0, PORTION_FRAMES);
+        processed[i] = sourcePlanes[i];
       }
-      visit(trackPlanes, sourcePlanes, frames);
+      chains.process(processed, silent, 0, PORTION_FRAMES);
+      visit(trackPlanes, processed, frames);
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / durationS));
       await setImmediate();

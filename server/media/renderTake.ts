@@ -4,6 +4,7 @@ import { compile } from '../../core/engine/compile.ts';
 import { BLOCK_FRAMES, type Stereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { MediaError } from './mediaError.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 import { TakeWriter } from './takeWriter.ts';
@@ -43,6 +44,7 @@ export async function renderTake(request: RenderRequest): Promise<number> {
       'No source has a recording to rehearse with. Add one on Sources, then render again.',
     );
   }
+  await loadNoiseReduction();
   const stems = await openStems(setup, mediaFiles);
   try {
     const writer = await TakeWriter.create(outPath, setup.tracks, { spaceBytes: request.spaceBytes });

@@ -2,18 +2,23 @@ import { join } from 'node:path';
 import express, { Router } from 'express';
 import { z } from 'zod';
 import { ProcessingSchema } from '../../core/setup/processing.ts';
+import { IdSchema } from '../../core/setup/values.ts';
 import type { ServerContext } from '../context.ts';
 import { KeptSounds } from '../media/keptSounds.ts';
 
 const PathSchema = z.object({ path: z.string().max(400) });
 const SoundsSchema = z.strictObject({
+  sources: z
+    .array(z.strictObject({ id: IdSchema, path: z.string().max(400), processing: ProcessingSchema }))
+    .min(1)
+    .max(200),
   sounds: z
     .array(
       z.strictObject({
-        path: z.string().max(400),
+        sourceId: IdSchema,
         delayFrames: z.number().int().min(0).max(5_760_000),
         mono: z.boolean(),
-        processing: ProcessingSchema.optional(),
+        processing: ProcessingSchema,
       }),
     )
     .min(1)
@@ -38,9 +43,10 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
   });
 
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {
-    const { sounds } = SoundsSchema.parse(request.body);
+    const { sources, sounds } = SoundsSchema.parse(request.body);
     const name = await kept.covariances(
-      sounds.map(({ path, ...sound }) => ({ ...sound, media: media.at(path) })),
+      sources.map(({ path, ...source }) => ({ ...source, media: media.at(path) })),
+      sounds,
     );
     response.type('application/octet-stream');
     response.sendFile(name, { root: kept.folder }, next);

@@ -1,15 +1,15 @@
 import { useQuery } from '@tanstack/react-query';
-import { type Sound, soundsKey } from '../../core/balance/sounds.ts';
+import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import { ApiError, request } from './client.ts';
 
 /** How sounds go together, measured by the server; the first time takes a while. */
-export function useCovariances(sounds: Sound[]) {
+export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>) {
   return useQuery({
-    queryKey: ['covariances', soundsKey(sounds)],
-    queryFn: () => fetchCovariances(sounds),
+    queryKey: ['covariances', JSON.stringify([sources, sounds])],
+    queryFn: () => fetchCovariances({ sources, sounds }),
     enabled: sounds.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
@@ -30,20 +30,18 @@ export function measureEars(setupId: string): Promise<{ revision: number; ears: 
   return request(`/setups/${setupId}/ears`);
 }
 
-async function fetchCovariances(sounds: Sound[]): Promise<Covariances> {
+async function fetchCovariances(body: Pick<StaticMixes, 'sources' | 'sounds'>): Promise<Covariances> {
   const answer = await fetch('/api/sounds/covariances', {
     method: 'POST',
     headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({
-      sounds: sounds.map(({ sourceId: _, ...sound }) => sound),
-    }),
+    body: JSON.stringify(body),
   });
   if (!answer.ok) {
-    const body = (await answer.json().catch(() => null)) as { error?: { message?: string } } | null;
+    const said = (await answer.json().catch(() => null)) as { error?: { message?: string } } | null;
     throw new ApiError(
       answer.status,
       'unmeasured',
-      body?.error?.message ?? 'The recordings could not be measured. Try again.',
+      said?.error?.message ?? 'The recordings could not be measured. Try again.',
     );
   }
   return unpackCovariances(await answer.arrayBuffer());

@@ -11,6 +11,8 @@ export interface ProcessorOptions {
   endFrame: number;
   /** The memory that the report is written to. */
   report: SharedArrayBuffer;
+  /** The noise reduction's WebAssembly: the audio thread cannot fetch it. */
+  noiseReduction: WebAssembly.Module;
 }
 
 /** What the page tells the processor. */

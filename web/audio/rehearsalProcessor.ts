@@ -1,5 +1,6 @@
 // Runs on the browser's audio thread.
 import { RehearsalEngine } from '../../core/engine/rehearsal.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { PROCESSOR_NAME, type ProcessorOptions, type ToProcessor } from './messages.ts';
 
 declare abstract class AudioWorkletProcessor {
@@ -11,28 +12,37 @@ declare function registerProcessor(
 ): void;
 
 class RehearsalProcessor extends AudioWorkletProcessor {
-  private readonly engine: RehearsalEngine;
+  /** Null until the noise reduction is there (a moment). */
+  private engine: RehearsalEngine | null = null;
+  private readonly early: ToProcessor[] = [];
   /** Counts the jumps, so that sound which was sent before the last one is not taken. */
   private epoch = 0;
 
   constructor({ processorOptions }: { processorOptions: ProcessorOptions }) {
     super();
-    const { rehearsable, stems, ringFrames, endFrame, report } = processorOptions;
-    this.engine = new RehearsalEngine(rehearsable, stems, {
+    this.port.onmessage = ({ data }: MessageEvent<ToProcessor>) => {
+      if (this.engine) this.take(this.engine, data);
+      else this.early.push(data);
+    };
+    void loadNoiseReduction(processorOptions.noiseReduction).then(() => this.begin(processorOptions));
+  }
+
+  private begin({ rehearsable, stems, ringFrames, endFrame, report }: ProcessorOptions): void {
+    const engine = new RehearsalEngine(rehearsable, stems, {
       ringFrames,
       endFrame,
       report: new Float64Array(report),
     });
-    this.port.onmessage = ({ data }: MessageEvent<ToProcessor>) => this.take(data);
+    for (const message of this.early) this.take(engine, message);
+    this.engine = engine;
   }
 
   process(_inputs: Float32Array[][], [output]: Float32Array[][]): boolean {
-    this.engine.process(output[0], output[1]);
+    this.engine?.process(output[0], output[1]);
     return true;
   }
 
-  private take(message: ToProcessor): void {
-    const { engine } = this;
+  private take(engine: RehearsalEngine, message: ToProcessor): void {
     switch (message.do) {
       case 'feed':
         if (message.epoch === this.epoch)

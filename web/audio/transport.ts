@@ -1,3 +1,4 @@
+import noiseReductionUrl from '@echogarden/rnnoise-wasm/rnnoise.wasm?url';
 import { differInGainsOnly, type Rehearsable } from '../../core/engine/ears.ts';
 import { BLOCK_FRAMES, SAMPLE_RATE } from '../../core/engine/planes.ts';
 import { REPORT, reportLength } from '../../core/engine/rehearsal.ts';
@@ -146,12 +147,14 @@ export class Transport {
     const context = new AudioContext({ sampleRate: SAMPLE_RATE, latencyHint: 'interactive' });
     this.context = context;
     await context.audioWorklet.addModule(processorUrl);
+    const noiseReduction = await WebAssembly.compileStreaming(fetch(noiseReductionUrl));
     const processorOptions: ProcessorOptions = {
       rehearsable: this.rehearsable,
       stems: this.stems.map((path) => path !== null),
       ringFrames: RING_FRAMES,
       endFrame: this.lastFrame(),
       report: this.memory,
+      noiseReduction,
     };
     this.node = new AudioWorkletNode(context, PROCESSOR_NAME, {
       numberOfInputs: 0,

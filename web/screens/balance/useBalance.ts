@@ -18,8 +18,8 @@ export interface BalancedMix {
 /** Everything that balancing works on; the figures follow each change of a level at once. */
 export function useBalance(setup: Setup) {
   const reach = useMemo(() => reachOf(setup), [setup]);
-  const { sounds, mixes } = useMemo(() => staticMixes(setup, reach), [setup, reach]);
-  const query = useCovariances(sounds);
+  const { sources, sounds, mixes } = useMemo(() => staticMixes(setup, reach), [setup, reach]);
+  const query = useCovariances({ sources, sounds });
   const covariances = query.data;
   const input = useMemo(
     (): BalanceInput | null =>

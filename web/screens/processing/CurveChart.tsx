@@ -3,7 +3,7 @@ import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, XAx
 import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
 import type { Processing } from '../../../core/setup/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
-import { filterOf } from '../../../core/signal/chain.ts';
+import { filterOf } from '../../../core/signal/filterOf.ts';
 import { axisStyle, gridStyle } from '../../parts/chart.ts';
 
 const POINTS = 120;

@@ -11,6 +11,7 @@ interface Field {
 
 const HZ = { key: 'hz', label: 'at', unit: 'Hz', min: 10, max: 20_000 };
 const ATTACK = { key: 'attackMs', label: 'attack', unit: 'ms', min: 0.1, max: 5000 };
+const HOLD = { key: 'holdMs', label: 'hold', unit: 'ms', min: 0, max: 5000 };
 const RELEASE = { key: 'releaseMs', label: 'release', unit: 'ms', min: 0.1, max: 5000 };
 const FIELDS: Record<Processor['does'], Field[]> = {
   trim: [{ key: 'gainDb', label: 'by', unit: 'dB', min: -40, max: 40 }],
@@ -25,7 +26,7 @@ const FIELDS: Record<Processor['does'], Field[]> = {
     { key: 'rangeDb', label: 'range', unit: 'dB', min: -100, max: 0 },
     { key: 'hysteresisDb', label: 'hysteresis', unit: 'dB', min: 0, max: 24 },
     ATTACK,
-    { key: 'holdMs', label: 'hold', unit: 'ms', min: 0, max: 5000 },
+    HOLD,
     RELEASE,
   ],
   compressor: [
@@ -36,6 +37,18 @@ const FIELDS: Record<Processor['does'], Field[]> = {
     RELEASE,
     { key: 'makeUpDb', label: 'make-up', unit: 'dB', min: -24, max: 24 },
   ],
+  'noise reduction': [{ key: 'reduceDb', label: 'noise down by', unit: 'dB', min: 3, max: 60 }],
+  ducking: [
+    { key: 'opensDb', label: 'from', unit: 'dBFS', min: -100, max: 0 },
+    { key: 'depthDb', label: 'down by', unit: 'dB', min: 0, max: 60 },
+    ATTACK,
+    HOLD,
+    RELEASE,
+  ],
+  limiter: [{ key: 'ceilingDbtp', label: 'ceiling', unit: 'dBTP', min: -30, max: 0 }, RELEASE],
+  polarity: [],
+  'mono fold': [],
+  delay: [{ key: 'delayMs', label: 'by', unit: 'ms', min: 0, max: 2000 }],
 };
 const SHAPES = { 'low-shelf': 'low shelf', bell: 'bell', 'high-shelf': 'high shelf' } as const;
 

@@ -1,4 +1,4 @@
-import type { Stereo } from './planes.ts';
+import type { Stereo } from '../engine/planes.ts';
 
 const { floor, max, min } = Math;
 

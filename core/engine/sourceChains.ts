@@ -1,0 +1,82 @@
+import { keysOf, type Processing } from '../setup/processing.ts';
+import { Chain } from '../signal/chain.ts';
+import { newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
+
+/** A source, as far as its processing is concerned. */
+export interface Processed {
+  id: string;
+  processing?: Processing | null;
+}
+
+/** A processing with planes of its own for what comes out, so that what goes in stays as it is. */
+export class CopyingChain {
+  private readonly chain: Chain;
+  private readonly planes: Stereo;
+
+  constructor(processing: Processing, sourceIds: string[], maxFrames: number) {
+    this.chain = new Chain(processing, SAMPLE_RATE, sourceIds);
+    this.planes = newStereo(maxFrames);
+  }
+
+  /** Tells whether there is nothing to process while silence goes in. */
+  get isAtRest(): boolean {
+    return this.chain.isAtRest;
+  }
+
+  /** Returns the planes in which the processed sound stands from index `start` up to `end`. */
+  process(input: Stereo, start: number, end: number, sources: readonly Stereo[]): Stereo {
+    const { planes } = this;
+    for (let side = 0; side < 2; side++) {
+      const from = input[side];
+      const to = planes[side];
+      for (let i = start; i < end; i++) to[i] = from[i];
+    }
+    this.chain.process(planes, start, end, sources);
+    return planes;
+  }
+}
+
+/** The processing of all sources. Those that others listen to are processed first: what is listened to is what comes out. */
+export class SourceChains {
+  private readonly chains: (CopyingChain | null)[];
+  private readonly order: number[];
+
+  /** @param maxFrames the longest stretch that a call of `process` ends at */
+  constructor(sources: Processed[], maxFrames: number) {
+    const ids = sources.map(({ id }) => id);
+    this.chains = sources.map(({ processing }) =>
+      processing?.some(({ off }) => !off) ? new CopyingChain(processing, ids, maxFrames) : null,
+    );
+    this.order = keysFirst(sources);
+  }
+
+  /**
+   * Processes every source from index `start` up to `end`.
+   * @param planes one pair for each source; replaced by the pair in which its processed sound stands
+   * @param silent non-zero where a source is silent: set to 0 where something comes out nevertheless
+   */
+  process(planes: Stereo[], silent: Uint8Array, start: number, end: number): void {
+    for (let i = 0; i < this.order.length; i++) {
+      const source = this.order[i];
+      const chain = this.chains[source];
+      if (chain === null || (silent[source] !== 0 && chain.isAtRest)) continue;
+      planes[source] = chain.process(planes[source], start, end, planes);
+      silent[source] = 0;
+    }
+  }
+}
+
+/** The places of the sources, each after those that it listens to. */
+function keysFirst(sources: Processed[]): number[] {
+  const order: number[] = [];
+  const visited = new Set<number>();
+  const visit = (index: number) => {
+    if (index < 0 || visited.has(index)) return;
+    visited.add(index);
+    for (const key of keysOf(sources[index].processing ?? []))
+      visit(sources.findIndex(({ id }) => id === key));
+    order.push(index);
+  };
+  for (let index = 0; index < sources.length; index++) visit(index);
+  return order;
+}

@@ -1,0 +1,25 @@
+import type { Processing, Processor } from '../setup/processing.ts';
+import { TAPS } from './oversampling.ts';
+
+/** A limiter's gain goes down over this many frames (2 ms) before a peak. */
+export const LIMITER_RAMP_FRAMES = 96;
+/** A limiter is late by its ramp, and by the points between samples that it finds a peak from. */
+export const LIMITER_FRAMES = LIMITER_RAMP_FRAMES + TAPS;
+/** Noise reduction gathers 10 ms and looks 10 ms ahead. */
+export const NOISE_REDUCTION_FRAMES = 960;
+
+/** By how many frames a sound is later for a processing. */
+export function latencyFrames(processing: Processing, sampleRate: number): number {
+  return processing.reduce((sum, step) => (step.off ? sum : sum + framesOf(step, sampleRate)), 0);
+}
+
+function framesOf(step: Processor, sampleRate: number): number {
+  if (step.does === 'delay') return delayFrames(step.delayMs, sampleRate);
+  if (step.does === 'limiter') return LIMITER_FRAMES;
+  return step.does === 'noise reduction' ? NOISE_REDUCTION_FRAMES : 0;
+}
+
+/** The frames of a delay step. */
+export function delayFrames(delayMs: number, sampleRate: number): number {
+  return Math.round((delayMs * sampleRate) / 1000);
+}
