@@ -17,7 +17,7 @@ module.exports = {
       name: 'core-packages',
       severity: 'error',
       from: { path: '^core/', pathNot: '(\\.test\\.ts$|^core/testing/)' },
-      to: { path: 'node_modules', pathNot: 'node_modules/(zod|@echogarden/pffft-wasm)/' },
+      to: { path: 'node_modules', pathNot: 'node_modules/(zod|@echogarden/(pffft|rnnoise)-wasm)/' },
     },
     {
       name: 'web-does-not-use-server',

@@ -1,7 +1,14 @@
 // What the server keeps and the interface shows, as it goes between them.
+import { z } from 'zod';
 import type { Loudness } from './measure/loudness.ts';
 import type { ProofLine } from './measure/proof.ts';
+import { ProcessingSchema } from './setup/processing.ts';
 import type { Setup } from './setup/schema.ts';
+import { NameSchema } from './setup/values.ts';
+
+export const PresetSchema = z.strictObject({ name: NameSchema, processing: ProcessingSchema.min(1) });
+/** A processing with a name, for any source of any setup. */
+export type Preset = z.infer<typeof PresetSchema>;
 
 /** A setup as the server gives it, with what can be undone and redone, in words. */
 export interface StoredSetup {

@@ -6,6 +6,7 @@ import { answerError } from './errors.ts';
 import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { mediaRoutes } from './routes/media.ts';
+import { presetRoutes } from './routes/presets.ts';
 import { earRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
@@ -24,7 +25,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
     response.set('Cross-Origin-Embedder-Policy', 'require-corp');
     response.set(
       'Content-Security-Policy',
-      "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:",
+      "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:",
     );
     next();
   });
@@ -35,6 +36,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/sounds', soundRoutes(context));
+  app.use('/api/presets', presetRoutes(context));
   app.use('/api/renders', renderRoutes(context));
   app.use('/api/takes', takeRoutes(context));
   app.use('/api', () => {

@@ -4,6 +4,7 @@ import type { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
 import type { JobStore } from './store/jobs.ts';
 import type { MediaStore } from './store/media.ts';
+import type { PresetStore } from './store/presets.ts';
 import type { RoomStore } from './store/rooms.ts';
 import type { SetupStore } from './store/setups.ts';
 import type { TakeStore } from './store/takes.ts';
@@ -16,6 +17,7 @@ export interface ServerContext {
   jobs: JobStore;
   takes: TakeStore;
   rooms: RoomStore;
+  presets: PresetStore;
   renders: Renders;
   runner: TaskRunner;
   events: EventHub;

@@ -8,6 +8,7 @@ import type { TaskRunner } from './jobs/runner.ts';
 import { openDatabase } from './store/database.ts';
 import { JobStore } from './store/jobs.ts';
 import { MediaStore } from './store/media.ts';
+import { PresetStore } from './store/presets.ts';
 import { RoomStore } from './store/rooms.ts';
 import { SetupStore } from './store/setups.ts';
 import { TakeStore } from './store/takes.ts';
@@ -39,6 +40,7 @@ export function openContext({
   const jobs = new JobStore(db);
   const takes = new TakeStore(db);
   const rooms = new RoomStore(db);
+  const presets = new PresetStore(db);
   const events = new EventHub();
   const interrupted = jobs.markInterrupted();
   if (interrupted.length > 0)
@@ -53,7 +55,7 @@ export function openContext({
     await runner.close();
     db.close();
   };
-  return { dataDir, setups, media, jobs, takes, rooms, renders, runner, events, log, close };
+  return { dataDir, setups, media, jobs, takes, rooms, presets, renders, runner, events, log, close };
 }
 
 function removeOrphans(folder: string, known: Set<string>): void {

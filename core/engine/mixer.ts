@@ -68,6 +68,11 @@ export class Mixer {
     this.step[operation] = (gain - this.current[operation]) / RAMP_FRAMES;
   }
 
+  /** The planes in which a source stands, processed, where the last call of `process` mixed it. */
+  soundOf(source: number): Stereo {
+    return this.planes[source];
+  }
+
   /**
    * Mixes `frames` frames (at most a block), from index `start` of the given planes.
    * @param inputs one stereo pair for each source of the schedule

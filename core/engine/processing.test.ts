@@ -226,7 +226,7 @@ describe('a desk that works on the sound by itself', () => {
 describe('a processing from a sample', () => {
   const read: Calibration = {
     durationS: 20,
-    floorDb: -60,
+    floorDb: -66,
     speechDb: -26.3,
     quietSpeechDb: -42,
     thresholdDb: -50,
@@ -245,6 +245,17 @@ describe('a processing from a sample', () => {
       { ...NEW_PROCESSORS.gate, opensDb: -45 },
       { does: 'trim', gainDb: 6.3 },
     ]);
+  });
+
+  test('reduces noise that would be heard after the trim, by no more than a voice bears', () => {
+    const reduction = (floorDb: number) =>
+      processingFrom({ ...read, floorDb }, []).find(({ does }) => does === 'noise reduction');
+    expect(reduction(-75)).toBeUndefined();
+    expect(reduction(-55)).toEqual({ does: 'noise reduction', reduceDb: 13 });
+    expect(reduction(-35)).toEqual({ does: 'noise reduction', reduceDb: 24 });
+    expect(processingFrom({ ...read, floorDb: -55, speechDb: null }, [])).not.toContainEqual(
+      expect.objectContaining({ does: 'noise reduction' }),
+    );
   });
 
   test('has no gate that would chop words, cuts the lines of a hum, and keeps a compressor', () => {

@@ -83,6 +83,18 @@ export class RehearsalEngine {
     return this.current.heard[ear];
   }
 
+  /** Writes the last block of a source, processed, or silence while nothing plays: to look at, not to listen to. */
+  look(source: number, left: Float32Array, right: Float32Array): void {
+    if (!this.playing) {
+      left.fill(0);
+      right.fill(0);
+      return;
+    }
+    const planes = this.current.mixer.soundOf(source);
+    left.set(planes[0]);
+    right.set(planes[1]);
+  }
+
   /** Puts a stretch of a source's stem in; `at` is its place on the time line (frames). */
   feed(source: number, at: number, left: Float32Array, right: Float32Array): void {
     const [ringLeft, ringRight] = this.rings[source];

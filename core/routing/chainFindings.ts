@@ -1,7 +1,8 @@
+import type { DeviceEffect } from '../setup/deviceEffects.ts';
 import { nameOf } from '../setup/edits.ts';
 import { effectOf, repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
-import type { Device, DeviceEffect } from '../setup/wiring.ts';
+import type { Device } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { DEVICE_EFFECTS } from './deviceEffects.ts';
 import { ProcessingSchema } from './processing.ts';
 import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
 
@@ -34,10 +35,6 @@ export const MachineSchema = z.strictObject({
     .describe('How fast its sound clock runs, in parts per million over the nominal rate; 0 when left out.'),
 });
 export type Machine = z.infer<typeof MachineSchema>;
-
-/** What a device may do to a sound by itself: a desk that gates, a driver that reduces noise. */
-export const DEVICE_EFFECTS = ['gate', 'compressor', 'equaliser', 'noise reduction'] as const;
-export type DeviceEffect = (typeof DEVICE_EFFECTS)[number];
 
 export const DeviceSchema = z.strictObject({
   id: IdSchema,

@@ -1,20 +1,24 @@
 import type { Calibration } from '../measure/calibrate.ts';
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
+import { NEW_PROCESSORS, type Processing, type Processor } from '../setup/processing.ts';
 
 /** Speech is brought to this level (RMS, dBFS). */
 const SPEECH_DB = -20;
+/** Noise that would lie above this then is reduced to it, within what a voice bears (dB). */
+const QUIET_DB = -62;
+const LEAST_REDUCTION_DB = 6;
+const MOST_REDUCTION_DB = 24;
+/** The steps that are set; those of other kinds stay. */
+const SET: Processor['does'][] = ['high-pass', 'noise reduction', 'gate', 'trim'];
 /** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
 const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
 
 /**
- * Proposes a processing from what was read from a passage of a voice: a high-pass (and narrow cuts at the lines of a hum), a
- * trim that brings speech to −20 dBFS, and, when it would not chop words, a gate. The gate opens where it was read; it comes
- * before the trim. Steps of other kinds that are there already stay, behind.
+ * Proposes a processing from what was read from a passage of a voice: a high-pass (and narrow cuts at the lines of a hum), as
+ * much noise reduction as the floor asks for, a trim that brings speech to −20 dBFS, and, when it would not chop words, a
+ * gate. The gate opens where it was read; it comes before the trim. Steps of other kinds that are there already stay, behind.
  */
 export function processingFrom(found: Calibration, known: Processing): Processing {
-  const kept = known.filter(
-    (step) => step.does === 'compressor' || (step.does === 'band' && !isHumCut(step)),
-  );
+  const kept = known.filter((step) => !SET.includes(step.does) && !(step.does === 'band' && isHumCut(step)));
   const lines = found.hum ? [1, 2, 3].map((harmonic) => harmonic * (found.hum?.hz ?? 50)) : [];
   const cuts = lines.map((hz) => ({ ...HUM_CUT, hz }));
   const opens = found.gateDb !== null && !found.gateChops ? rounded(found.gateDb) : null;
@@ -22,10 +26,18 @@ export function processingFrom(found: Calibration, known: Processing): Processin
   return [
     { does: 'high-pass', hz: 80 },
     ...cuts,
+    ...reductionFor(found, trim),
     ...(opens === null ? [] : [{ ...NEW_PROCESSORS.gate, opensDb: opens }]),
     ...(Math.abs(trim) < 0.5 ? [] : [{ does: 'trim' as const, gainDb: Math.max(-40, Math.min(40, trim)) }]),
     ...kept,
   ];
+}
+
+/** Noise reduction for what the floor would be after the trim. Without speech there is nothing to clear. */
+function reductionFor({ floorDb, speechDb }: Calibration, trimDb: number): Processing {
+  if (floorDb === null || speechDb === null) return [];
+  const reduceDb = Math.min(MOST_REDUCTION_DB, Math.round(floorDb + trimDb - QUIET_DB));
+  return reduceDb < LEAST_REDUCTION_DB ? [] : [{ does: 'noise reduction', reduceDb }];
 }
 
 function isHumCut({ q, gainDb }: { q: number; gainDb: number }): boolean {

@@ -61,4 +61,10 @@ export const MIGRATIONS = [
     state TEXT NOT NULL
   );
   `,
+  `
+  CREATE TABLE presets (
+    name TEXT PRIMARY KEY,
+    processing TEXT NOT NULL
+  );
+  `,
 ];

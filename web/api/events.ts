@@ -18,6 +18,7 @@ export function useServerEvents(): void {
     });
     on('setups', () => refresh('setups'));
     on('media', () => refresh('media'));
+    on('presets', () => refresh('presets'));
     on<{ setupId: string }>('room', ({ setupId }) => refresh('room', setupId));
     on<{ setupId: string }>('takes', ({ setupId }) => {
       refresh('takes', setupId);

@@ -24,4 +24,6 @@ export type ToProcessor =
   | { do: 'gains'; gains: Float64Array }
   | { do: 'rearrange'; rehearsable: Rehearsable }
   | { do: 'listen'; ear: number }
+  /** Which source the second output carries, to be drawn; −1 for none. */
+  | { do: 'look'; source: number }
   | { do: 'end'; frame: number };

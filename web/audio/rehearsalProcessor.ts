@@ -17,6 +17,7 @@ class RehearsalProcessor extends AudioWorkletProcessor {
   private readonly early: ToProcessor[] = [];
   /** Counts the jumps, so that sound which was sent before the last one is not taken. */
   private epoch = 0;
+  private lookedAt = -1;
 
   constructor({ processorOptions }: { processorOptions: ProcessorOptions }) {
     super();
@@ -37,8 +38,9 @@ class RehearsalProcessor extends AudioWorkletProcessor {
     this.engine = engine;
   }
 
-  process(_inputs: Float32Array[][], [output]: Float32Array[][]): boolean {
-    this.engine?.process(output[0], output[1]);
+  process(_inputs: Float32Array[][], [heard, seen]: Float32Array[][]): boolean {
+    this.engine?.process(heard[0], heard[1]);
+    if (this.lookedAt >= 0) this.engine?.look(this.lookedAt, seen[0], seen[1]);
     return true;
   }
 
@@ -66,6 +68,9 @@ class RehearsalProcessor extends AudioWorkletProcessor {
         return;
       case 'listen':
         engine.listen(message.ear);
+        return;
+      case 'look':
+        this.lookedAt = message.source;
         return;
       case 'end':
         engine.setEnd(message.frame);

@@ -11,6 +11,8 @@ const RING_FRAMES = 8 * SAMPLE_RATE;
 const AHEAD_FRAMES = 5 * SAMPLE_RATE;
 const PORTION_FRAMES = SAMPLE_RATE;
 const FEED_EVERY_MS = 120;
+/** The spectrum of a source has half as many bins. */
+export const SPECTRUM_SIZE = 4096;
 
 /** What the screen shows of a rehearsal, and is told about when it changes. */
 export interface TransportState {
@@ -35,6 +37,8 @@ export class Transport {
   private readonly listeners = new Set<() => void>();
   private context: AudioContext | null = null;
   private node: AudioWorkletNode | null = null;
+  private analyser: AnalyserNode | null = null;
+  private lookedAt = -1;
   private readers: (StemReader | null)[] = [];
   private timer = 0;
   private fedUntil: number[] = [];
@@ -114,6 +118,19 @@ export class Transport {
     this.set({ ear });
   }
 
+  /** Chooses the source whose spectrum {@link spectrum} gives; −1 for none. */
+  look(source: number): void {
+    this.lookedAt = source;
+    this.send({ do: 'look', source });
+  }
+
+  /** Writes the level (dB) of each bin of the source that is looked at; false while nothing plays. */
+  spectrum(levels: Float32Array<ArrayBuffer>): boolean {
+    if (!this.analyser || this.state.status !== 'playing') return false;
+    this.analyser.getFloatFrequencyData(levels);
+    return true;
+  }
+
   /** Takes a setup that was changed: gains move at once, another wiring is faded over to. */
   rearrange(rehearsable: Rehearsable): void {
     const before = this.rehearsable;
@@ -158,18 +175,22 @@ export class Transport {
     };
     this.node = new AudioWorkletNode(context, PROCESSOR_NAME, {
       numberOfInputs: 0,
-      outputChannelCount: [2],
+      numberOfOutputs: 2,
+      outputChannelCount: [2, 2],
       processorOptions,
     });
     this.node.onprocessorerror = () =>
       this.set({ status: 'failed', message: 'The sound engine stopped. Reload the page.' });
-    this.node.connect(context.destination);
+    this.node.connect(context.destination, 0);
+    this.analyser = new AnalyserNode(context, { fftSize: SPECTRUM_SIZE, smoothingTimeConstant: 0.8 });
+    this.node.connect(this.analyser, 1);
     context.onstatechange = () => {
       if (context.state !== 'running' && this.state.status === 'playing')
         this.set({ status: 'paused', message: 'The output was taken away. Press play to go on.' });
     };
     this.restart();
     this.send({ do: 'listen', ear: this.state.ear });
+    this.send({ do: 'look', source: this.lookedAt });
     this.timer = window.setInterval(
       () => void this.feed().catch((error: Error) => this.fail(error)),
       FEED_EVERY_MS,

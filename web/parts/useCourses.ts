@@ -2,12 +2,12 @@ import { useMemo } from 'react';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import { BLOCK_S, pairIndex } from '../../core/measure/covariance.ts';
 import { momentsOf, type SourceCourse } from '../../core/measure/moments.ts';
-import type { Setup } from '../../core/setup/schema.ts';
+import type { Setup, Source } from '../../core/setup/schema.ts';
 import { useCovariances } from '../api/sounds.ts';
 
 /** Every source as it is recorded, unprocessed. */
-function asRecorded(setup: Setup): Pick<StaticMixes, 'sources' | 'sounds'> {
-  const recorded = setup.sources.flatMap(({ id, media }) => (media ? [{ id, path: media.path }] : []));
+function asRecorded(all: Source[]): Pick<StaticMixes, 'sources' | 'sounds'> {
+  const recorded = all.flatMap(({ id, media }) => (media ? [{ id, path: media.path }] : []));
   return {
     sources: recorded.map((source) => ({ ...source, processing: [] })),
     sounds: recorded.map(({ id }) => ({ sourceId: id, delayFrames: 0, mono: false, processing: [] })),
@@ -16,7 +16,7 @@ function asRecorded(setup: Setup): Pick<StaticMixes, 'sources' | 'sounds'> {
 
 /** What each source does over time, and what is worth hearing. */
 export function useCourses(setup: Setup) {
-  const { sources, sounds } = useMemo(() => asRecorded(setup), [setup.sources]);
+  const { sources, sounds } = useMemo(() => asRecorded(setup.sources), [setup.sources]);
   const query = useCovariances({ sources, sounds });
   const covariances = query.data;
   const courses = useMemo(() => {

@@ -1,45 +1,66 @@
-import { useMemo } from 'react';
+import { useMemo, useRef, useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
-import type { Processing } from '../../../core/setup/processing.ts';
+import type { Processing, Processor } from '../../../core/setup/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
 import { filterOf } from '../../../core/signal/filterOf.ts';
+import type { Transport } from '../../audio/transport.ts';
 import { axisStyle, gridStyle } from '../../parts/chart.ts';
+import { CurveKnob } from './CurveKnob.tsx';
+import { hzAt, PLOT } from './plot.ts';
+import { Spectrum } from './Spectrum.tsx';
 
 const POINTS = 120;
-const LOWEST_HZ = 20;
-const HIGHEST_HZ = 20_000;
 
-/** What the filters that are on do to each frequency. */
-export function CurveChart({ processing }: { processing: Processing }) {
+interface CurveChartProps {
+  processing: Processing;
+  transport: Transport | null;
+  onChange: (index: number, step: Processor) => void;
+}
+
+/**
+ * What the filters that are on do to each frequency, over what of the source sounds now. Each filter has a knob, which is
+ * dragged, or moved with the arrow keys; the change is made when it is let go.
+ */
+export function CurveChart({ processing, transport, onChange }: CurveChartProps) {
+  const frame = useRef<HTMLDivElement>(null);
+  const [dragged, setDragged] = useState<{ index: number; step: Processor } | null>(null);
+  const shown = useMemo(
+    () => processing.map((step, index) => (dragged?.index === index ? dragged.step : step)),
+    [processing, dragged],
+  );
   const data = useMemo(() => {
-    const sections = processing.flatMap((step) => (step.off ? [] : (filterOf(step, SAMPLE_RATE) ?? [])));
-    if (sections.length === 0) return null;
+    const sections = shown.flatMap((step) => (step.off ? [] : (filterOf(step, SAMPLE_RATE) ?? [])));
     return Array.from({ length: POINTS }, (_, i) => {
-      const hz = LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** (i / (POINTS - 1));
+      const hz = hzAt(i / (POINTS - 1));
       const gainDb = sections.reduce((sum, section) => sum + responseDb(section, hz, SAMPLE_RATE), 0);
-      return { hz, gainDb: Math.max(-30, Math.min(24, gainDb)) };
+      return { hz, gainDb: Math.max(PLOT.lowDb, Math.min(PLOT.highDb, gainDb)) };
     });
-  }, [processing]);
-  if (!data)
-    return <p className="mt-3 text-sm text-soft">No filter is on: every frequency goes through as it is.</p>;
+  }, [shown]);
   return (
-    <figure className="m-0 mt-3" aria-label="What the filters do">
-      <div className="h-36">
+    <figure className="m-0 mt-2" aria-label="What the filters do">
+      <div className="relative h-40" ref={frame}>
+        {transport && <Spectrum transport={transport} />}
         <ResponsiveContainer width="100%" height="100%">
-          <LineChart data={data} margin={{ top: 4, right: 8, bottom: 0, left: -20 }}>
+          <LineChart data={data} margin={{ top: PLOT.top, right: PLOT.right, bottom: 0, left: 0 }}>
             <CartesianGrid {...gridStyle} />
             <ReferenceLine y={0} stroke="var(--soft)" />
             <XAxis
               dataKey="hz"
               type="number"
               scale="log"
-              domain={[LOWEST_HZ, HIGHEST_HZ]}
+              domain={[PLOT.lowHz, PLOT.highHz]}
               ticks={[50, 100, 200, 500, 1000, 2000, 5000, 10_000]}
               tickFormatter={(hz: number) => (hz >= 1000 ? `${hz / 1000}k` : String(hz))}
+              height={PLOT.bottom}
               {...axisStyle}
             />
-            <YAxis domain={[-30, 24]} ticks={[-24, -12, 0, 12, 24]} {...axisStyle} />
+            <YAxis
+              domain={[PLOT.lowDb, PLOT.highDb]}
+              ticks={[-24, -12, 0, 12, 24]}
+              width={PLOT.left}
+              {...axisStyle}
+            />
             <Line
               dataKey="gainDb"
               stroke="var(--water)"
@@ -49,8 +70,26 @@ export function CurveChart({ processing }: { processing: Processing }) {
             />
           </LineChart>
         </ResponsiveContainer>
+        {shown.map((step, index) =>
+          !step.off && (step.does === 'band' || step.does === 'high-pass') ? (
+            <CurveKnob
+              key={`${index} ${step.does}`}
+              step={step}
+              number={index + 1}
+              frame={frame}
+              onDrag={(next) => setDragged({ index, step: next })}
+              onSet={(next) => {
+                setDragged(null);
+                onChange(index, next);
+              }}
+            />
+          ) : null,
+        )}
       </div>
-      <figcaption className="text-xs text-soft">Gain (dB) at each frequency (Hz).</figcaption>
+      <figcaption className="text-xs text-soft">
+        Gain (dB) at each frequency (Hz). Drag a knob, or use the arrow keys; Shift and ↑ ↓ change the Q.
+        Reed: the source as it sounds now.
+      </figcaption>
     </figure>
   );
 }

@@ -1,26 +1,27 @@
 import type { Processing } from '../../../core/setup/processing.ts';
-import type { Source } from '../../../core/setup/schema.ts';
 import { processingFrom } from '../../../core/signal/fromSample.ts';
 import { useCalibration } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
+import { LevelHistogram } from './LevelHistogram.tsx';
 
 interface FromSampleProps {
-  source: Source;
+  processing: Processing;
   path: string;
   onSet: (processing: Processing) => void;
 }
 
-/** Proposes high-pass, gate and trim from what the recording is like. */
-export function FromSample({ source, path, onSet }: FromSampleProps) {
+/** Proposes high-pass, noise reduction, gate and trim from what the recording is like. */
+export function FromSample({ processing, path, onSet }: FromSampleProps) {
   const { data: found, error } = useCalibration(path);
   return (
-    <section aria-label="Set it from the recording" className="mt-3">
+    <section aria-label="Set it from the recording" className="mt-2">
       <h3 className="font-title text-base">Set it from the recording</h3>
       {error && <p className="text-sm text-clay">{error.message}</p>}
       {!found && !error && <p className="text-sm text-soft">Reading the recording …</p>}
       {found && (
         <>
+          <LevelHistogram found={found} />
           <p className="text-sm text-soft">
             Floor {formatLevel(found.floorDb, 'dBFS')}, speech {formatLevel(found.speechDb, 'dBFS')}, a gate
             opens at {formatLevel(found.gateDb, 'dBFS')}.
@@ -30,8 +31,8 @@ export function FromSample({ source, path, onSet }: FromSampleProps) {
               {text}
             </p>
           ))}
-          <Button className="mt-1" onClick={() => onSet(processingFrom(found, source.processing ?? []))}>
-            Set high-pass, gate and trim
+          <Button className="mt-1" onClick={() => onSet(processingFrom(found, processing))}>
+            Set high-pass, noise reduction, gate and trim
           </Button>
         </>
       )}

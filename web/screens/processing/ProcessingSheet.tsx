@@ -1,106 +1,126 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
-import {
-  NEW_PROCESSORS,
-  type Processing,
-  type Processor,
-  STEP_WORDS,
-} from '../../../core/setup/processing.ts';
+import { useEffect, useState } from 'react';
+import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
+import type { Reach } from '../../../core/routing/reach.ts';
+import type { Processing } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { Button, RemoveButton } from '../../parts/controls.tsx';
+import { listed } from '../../../core/setup/words.ts';
+import type { Transport } from '../../audio/transport.ts';
+import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { CompareButton } from './CompareButton.tsx';
 import { CurveChart } from './CurveChart.tsx';
 import { FromSample } from './FromSample.tsx';
-import { StepFields } from './StepFields.tsx';
+import { Presets } from './Presets.tsx';
+import { AddStep, StepList } from './StepList.tsx';
 
-const KINDS = Object.keys(NEW_PROCESSORS) as Processor['does'][];
+interface ProcessingSheetProps {
+  source: Source;
+  reach: Reach;
+  /** Whose ears are used: the source can be processed for them alone. */
+  ear: { id: string; name: string };
+  transport: Transport | null;
+  /** Lets another processing be heard, which changes nothing in the setup; null to end that. */
+  onCompare: (heard: { ownLeg: boolean; processing: Processing } | null) => void;
+  onClose: () => void;
+}
 
-/** What is done to a source before anybody gets it: steps in their order, each to be changed, bypassed, moved. */
-export function ProcessingSheet({ source, onClose }: { source: Source; onClose: () => void }) {
-  const { actions } = useSetup();
-  const { processing = [] } = source;
+/** What is done to a source, for everybody or on its way to one destination: steps in their order, each to be changed, bypassed, moved. */
+export function ProcessingSheet({ source, reach, ear, transport, onCompare, onClose }: ProcessingSheetProps) {
+  const { setup, actions } = useSetup();
+  const [isForEar, setForEar] = useState(false);
+  const destination = reach.destinations.find(({ id }) => id === ear.id);
+  const leg = destination ? ownLegOf(setup, reach, source, destination) : null;
+  const own = isForEar ? leg : null;
+  const processing = (own ? own.processing : source.processing) ?? [];
+  const index = setup.sources.findIndex(({ id }) => id === source.id);
+  useEffect(() => {
+    transport?.look(index);
+    return () => transport?.look(-1);
+  }, [transport, index]);
+
   const set = (next: Processing) =>
-    actions.edit({ edit: 'updateSource', id: source.id, values: { processing: next } });
-  const change = (index: number, step: Processor) =>
-    set(processing.map((one, i) => (i === index ? step : one)));
-  const move = (index: number, to: number) => {
-    const rest = processing.filter((_, i) => i !== index);
-    set([...rest.slice(0, to), processing[index], ...rest.slice(to)]);
-  };
+    actions.edit(
+      own
+        ? processLeg(setup, own, next)
+        : { edit: 'updateSource', id: source.id, values: { processing: next } },
+    );
+  const isAnyOn = processing.some(({ off }) => !off);
+  const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
   return (
     <Sheet title={`Processing of ${source.name}`} onClose={onClose} wide>
-      <p className="text-sm text-soft">
-        It belongs to the source: everybody gets it so. While it plays, each change is heard at once.
-      </p>
-      {processing.length === 0 ? (
-        <p className="py-2">Nothing is done to it yet.</p>
-      ) : (
-        <ol aria-label="Steps" className="my-2 space-y-1">
-          {processing.map((step, index) => (
-            <li
-              key={`${index} ${step.does}`}
-              className={`flex flex-wrap items-end gap-x-3 gap-y-1 border-t border-rule py-1.5 ${step.off ? 'text-soft' : ''}`}
-            >
-              <label className="flex w-40 items-center gap-2 self-center">
-                <input
-                  type="checkbox"
-                  checked={!step.off}
-                  aria-label={`${STEP_WORDS[step.does]} ${index + 1} is on`}
-                  onChange={(event) =>
-                    change(index, { ...step, off: event.target.checked ? undefined : true })
-                  }
-                />
-                <span className={step.off ? 'line-through' : 'font-semibold'}>{STEP_WORDS[step.does]}</span>
-              </label>
-              <StepFields step={step} onChange={(next) => change(index, next)} />
-              <span className="flex-1" />
-              <span className="flex self-center">
-                <Button
-                  weight="quiet"
-                  disabled={index === 0}
-                  aria-label={`Move the ${STEP_WORDS[step.does]} up`}
-                  onClick={() => move(index, index - 1)}
-                >
-                  <ArrowUp size={14} />
-                </Button>
-                <Button
-                  weight="quiet"
-                  disabled={index === processing.length - 1}
-                  aria-label={`Move the ${STEP_WORDS[step.does]} down`}
-                  onClick={() => move(index, index + 1)}
-                >
-                  <ArrowDown size={14} />
-                </Button>
-                <RemoveButton
-                  label={`Remove the ${STEP_WORDS[step.does]}`}
-                  onClick={() => set(processing.filter((_, i) => i !== index))}
-                />
-              </span>
-            </li>
-          ))}
-        </ol>
-      )}
-      <div className="flex flex-wrap gap-1.5">
-        {KINDS.map((kind) => (
-          <Button key={kind} onClick={() => set([...processing, NEW_PROCESSORS[kind]])}>
-            Add {STEP_WORDS[kind]}
-          </Button>
-        ))}
-        {processing.length > 0 && (
-          <Button
-            onClick={() => {
-              const isAnyOn = processing.some(({ off }) => !off);
-              set(processing.map((step) => ({ ...step, off: isAnyOn ? true : undefined })));
-            }}
-          >
-            {processing.some(({ off }) => !off) ? 'Bypass all' : 'All on'}
-          </Button>
-        )}
+      <div role="radiogroup" aria-label="For whom" className="flex flex-wrap items-center gap-1.5">
+        <ForWhom chosen={!own} onChoose={() => setForEar(false)}>
+          For everybody
+        </ForWhom>
+        <ForWhom chosen={own !== null} disabled={!leg} onChoose={() => setForEar(true)}>
+          On its way to {ear.name} alone
+        </ForWhom>
+        <p className="text-sm text-soft">
+          {own
+            ? companions.length > 0
+              ? `${listed(companions)} ${companions.length === 1 ? 'gets' : 'get'} the same: the way is shared.`
+              : 'Nobody else gets it so.'
+            : leg
+              ? 'It belongs to the source: everybody gets it so.'
+              : reach.at(source.id, ear.id)
+                ? `It belongs to the source. No control on the way to ${ear.name} could carry it alone.`
+                : `It belongs to the source. It does not arrive at ${ear.name}.`}
+        </p>
       </div>
       <div className="grid grid-cols-2 gap-x-6">
-        <CurveChart processing={processing} />
-        {source.media && <FromSample source={source} path={source.media.path} onSet={set} />}
+        <CurveChart
+          processing={processing}
+          transport={transport}
+          onChange={(at, step) => set(processing.map((one, i) => (i === at ? step : one)))}
+        />
+        {source.media && !own && <FromSample processing={processing} path={source.media.path} onSet={set} />}
+      </div>
+      <StepList setup={setup} source={source} processing={processing} onSet={set} />
+      <AddStep setup={setup} source={source} processing={processing} onSet={set} />
+      <div className="mt-2 flex flex-wrap items-center gap-1.5 border-t border-rule pt-2">
+        {processing.length > 0 && (
+          <>
+            <Button
+              onClick={() => set(processing.map((step) => ({ ...step, off: isAnyOn ? true : undefined })))}
+            >
+              {isAnyOn ? 'Bypass all' : 'All on'}
+            </Button>
+            <CompareButton
+              setup={setup}
+              source={source}
+              ownLeg={own !== null}
+              processing={processing}
+              onCompare={onCompare}
+            />
+          </>
+        )}
+        <Presets setup={setup} source={source} processing={processing} onSet={set} />
       </div>
     </Sheet>
+  );
+}
+
+function ForWhom({
+  chosen,
+  disabled,
+  onChoose,
+  children,
+}: {
+  chosen: boolean;
+  disabled?: boolean;
+  onChoose: () => void;
+  children: React.ReactNode;
+}) {
+  return (
+    <Button
+      role="radio"
+      aria-checked={chosen}
+      disabled={disabled}
+      className={chosen ? 'border-ink font-semibold' : ''}
+      onClick={onChoose}
+    >
+      {children}
+    </Button>
   );
 }

@@ -1,4 +1,5 @@
 import type { Processor } from '../../../core/setup/processing.ts';
+import type { Source } from '../../../core/setup/schema.ts';
 import { FigureField, fieldClass } from '../../parts/FigureField.tsx';
 
 interface Field {
@@ -52,10 +53,34 @@ const FIELDS: Record<Processor['does'], Field[]> = {
 };
 const SHAPES = { 'low-shelf': 'low shelf', bell: 'bell', 'high-shelf': 'high shelf' } as const;
 
+interface StepFieldsProps {
+  step: Processor;
+  /** The sources that it can listen to. */
+  keys: Source[];
+  onChange: (step: Processor) => void;
+}
+
 /** The figures of one step of a processing. */
-export function StepFields({ step, onChange }: { step: Processor; onChange: (step: Processor) => void }) {
+export function StepFields({ step, keys, onChange }: StepFieldsProps) {
   return (
     <>
+      {step.does === 'ducking' && (
+        <span className="inline-flex items-center gap-1 text-xs text-soft">
+          under
+          <select
+            aria-label="Ducks under"
+            className={`${fieldClass} max-w-36`}
+            value={step.key}
+            onChange={(event) => onChange({ ...step, key: event.target.value })}
+          >
+            {keys.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </span>
+      )}
       {step.does === 'band' && (
         <select
           aria-label="Shape of the band"

@@ -3,7 +3,11 @@ import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
+import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
+import { applyEdit } from '../../../core/setup/edits.ts';
+import type { Processing } from '../../../core/setup/processing.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -40,14 +44,22 @@ export function RehearseScreen() {
   const [search] = useSearchParams();
   const { query, courses, moments, endS } = useCourses(setup);
   const [mutes, setMutes] = useState<Mute[]>([]);
-  const { transport, ears } = useTransport(setup, mutes, endS);
+  const [processed, setProcessed] = useState<string | null>(null);
+  /** The destination that is listened to, for what is worked out before it is known anew. */
+  const lastEar = useRef('');
+  const [compare, setCompare] = useState<{ ownLeg: boolean; processing: Processing } | null>(null);
+  const heard = useMemo(
+    () => (compare && processed ? instead(setup, processed, lastEar.current, compare) : setup),
+    [setup, processed, compare],
+  );
+  const { transport, ears } = useTransport(heard, mutes, endS);
   const { status, message, ear, loop } = useTransportState(transport);
   const [row, setRow] = useState(0);
   const [compared, setCompared] = useState<number | null>(null);
-  const [processed, setProcessed] = useState<string | null>(null);
   const jumped = useRef(false);
   const reach = useMemo(() => reachOf(setup), [setup]);
   const destination = ears[ear]?.id ?? '';
+  lastEar.current = destination;
   const inProcess = setup.sources.find(({ id }) => id === processed);
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
@@ -167,7 +179,16 @@ export function RehearseScreen() {
         )}
         <KeyLegend keys={KEYS} />
       </div>
-      {inProcess && <ProcessingSheet source={inProcess} onClose={() => setProcessed(null)} />}
+      {inProcess && (
+        <ProcessingSheet
+          source={inProcess}
+          reach={reach}
+          ear={{ id: destination, name: ears[ear]?.name ?? '' }}
+          transport={transport}
+          onCompare={setCompare}
+          onClose={() => setProcessed(null)}
+        />
+      )}
       <aside className="min-h-0 overflow-auto border-l border-rule bg-sheet px-3 py-3">
         <h2 className="pl-2 font-title text-lg">Whose ears</h2>
         <EarList
@@ -185,6 +206,21 @@ export function RehearseScreen() {
       </aside>
     </div>
   );
+}
+
+/** The setup as it is heard while a source is compared with what it would be with another processing. */
+function instead(
+  setup: Setup,
+  sourceId: string,
+  destinationId: string,
+  { ownLeg, processing }: { ownLeg: boolean; processing: Processing },
+): Setup {
+  if (!ownLeg) return applyEdit(setup, { edit: 'updateSource', id: sourceId, values: { processing } });
+  const reach = reachOf(setup);
+  const source = setup.sources.find(({ id }) => id === sourceId);
+  const destination = reach.destinations.find(({ id }) => id === destinationId);
+  const leg = source && destination && ownLegOf(setup, reach, source, destination);
+  return leg ? applyEdit(setup, processLeg(setup, leg, processing)) : setup;
 }
 
 /** Where it is, and how long it all is. */

@@ -1,0 +1,74 @@
+import { Ear } from 'lucide-react';
+import { useEffect, useMemo, useState } from 'react';
+import { asLoudWithout } from '../../../core/balance/compare.ts';
+import { keysOf, type Processing } from '../../../core/setup/processing.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
+import { useCovariances } from '../../api/sounds.ts';
+import { formatDb } from '../../format.ts';
+import { Button } from '../../parts/controls.tsx';
+
+interface CompareButtonProps {
+  setup: Setup;
+  source: Source;
+  /** Whether it is the processing on the way to one destination. */
+  ownLeg: boolean;
+  processing: Processing;
+  onCompare: (heard: { ownLeg: boolean; processing: Processing } | null) => void;
+}
+
+/** Lets the source be heard without its processing, as loud as with it, so that louder is not taken for better. */
+export function CompareButton({ setup, source, ownLeg, processing, onCompare }: CompareButtonProps) {
+  const [isWithout, setWithout] = useState(false);
+  const pair = useMemo(
+    () => withAndWithout(setup, source, ownLeg, processing),
+    [setup, source, ownLeg, processing],
+  );
+  const { data: covariances } = useCovariances(pair);
+  const instead = useMemo(
+    () => (covariances ? asLoudWithout(covariances, processing) : null),
+    [covariances, processing],
+  );
+  const isOn = processing.some(({ off }) => !off);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: what is compared with, not who is told of it
+  useEffect(() => {
+    onCompare(isWithout && instead && isOn ? { ownLeg, processing: instead.processing } : null);
+    return () => onCompare(null);
+  }, [isWithout, instead, isOn, ownLeg]);
+  return (
+    <>
+      <Button
+        aria-pressed={isWithout}
+        disabled={!instead || !isOn}
+        className={isWithout ? 'border-ink font-semibold' : ''}
+        onClick={() => setWithout(!isWithout)}
+      >
+        <Ear size={15} /> {isWithout ? 'Heard without it' : 'Hear it without, as loud'}
+      </Button>
+      {isWithout && instead && isOn && (
+        <span role="status" className="text-sm text-soft">
+          unprocessed, {formatDb(instead.gainDb)} dB so that it is as loud
+        </span>
+      )}
+    </>
+  );
+}
+
+/** Two sounds of the source, with and without the processing; nothing where there is no recording. */
+function withAndWithout(setup: Setup, source: Source, ownLeg: boolean, processing: Processing) {
+  const on = processing.filter(({ off }) => !off);
+  const own = (source.processing ?? []).filter(({ off }) => !off);
+  const needed = new Set([source.id, ...keysOf([...own, ...on])]);
+  const sources = setup.sources.flatMap(({ id, media, processing: theirs = [] }) =>
+    media && needed.has(id)
+      ? [{ id, path: media.path, processing: id === source.id ? (ownLeg ? own : []) : theirs }]
+      : [],
+  );
+  const sound = { sourceId: source.id, delayFrames: 0, mono: false };
+  const sounds = source.media
+    ? [
+        { ...sound, processing: on },
+        { ...sound, processing: [] },
+      ]
+    : [];
+  return { sources, sounds };
+}

@@ -1,0 +1,98 @@
+import { useState } from 'react';
+import { keysOf, type Processing } from '../../../core/setup/processing.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
+import { removePreset, savePreset, usePresets } from '../../api/presets.ts';
+import { Button, fieldClass, RemoveButton } from '../../parts/controls.tsx';
+
+interface PresetsProps {
+  setup: Setup;
+  source: Source;
+  processing: Processing;
+  onSet: (processing: Processing) => void;
+}
+
+/** Processings with names: taken over for this source, kept from it, taken away. */
+export function Presets({ setup, source, processing, onSet }: PresetsProps) {
+  const { data: presets = [] } = usePresets();
+  const [chosen, setChosen] = useState('');
+  const [name, setName] = useState<string | null>(null);
+  const [problem, setProblem] = useState<string | null>(null);
+  const attempt = (work: Promise<void>) =>
+    work.then(
+      () => setProblem(null),
+      (error: Error) => setProblem(error.message),
+    );
+  const keep = () => {
+    const wanted = name?.trim();
+    if (!wanted) return;
+    void attempt(savePreset({ name: wanted.slice(0, 80), processing }));
+    setChosen(wanted);
+    setName(null);
+  };
+  const preset = presets.find((one) => one.name === chosen);
+  return (
+    <span className="ml-auto inline-flex flex-wrap items-center gap-1.5">
+      {presets.length > 0 && (
+        <>
+          <select
+            aria-label="Preset"
+            className={fieldClass}
+            value={preset ? chosen : ''}
+            onChange={(event) => {
+              setChosen(event.target.value);
+              const taken = presets.find((one) => one.name === event.target.value);
+              if (taken) onSet(usable(taken.processing, setup, source));
+            }}
+          >
+            <option value="">presets …</option>
+            {presets.map((one) => (
+              <option key={one.name}>{one.name}</option>
+            ))}
+          </select>
+          {preset && (
+            <RemoveButton
+              label={`Remove the preset ${preset.name}`}
+              onClick={() => void attempt(removePreset(preset.name))}
+            />
+          )}
+        </>
+      )}
+      {name === null ? (
+        <Button disabled={processing.length === 0} onClick={() => setName(preset?.name ?? '')}>
+          Keep as a preset …
+        </Button>
+      ) : (
+        <>
+          <input
+            // biome-ignore lint/a11y/noAutofocus: it appears where the button was that asked for it
+            autoFocus
+            aria-label="Name of the preset"
+            className={`${fieldClass} w-40`}
+            value={name}
+            maxLength={80}
+            onChange={(event) => setName(event.target.value)}
+            onKeyDown={(event) => {
+              event.stopPropagation();
+              if (event.key === 'Enter') keep();
+              if (event.key === 'Escape') setName(null);
+            }}
+          />
+          <Button disabled={name.trim() === ''} onClick={keep}>
+            Keep
+          </Button>
+        </>
+      )}
+      {problem && (
+        <span role="alert" className="text-sm text-clay">
+          {problem}
+        </span>
+      )}
+    </span>
+  );
+}
+
+/** What of a preset can be used here: no ducking under a source that is not there, or under itself. */
+function usable(processing: Processing, setup: Setup, source: Source): Processing {
+  const isThere = (id: string) => id !== source.id && setup.sources.some((one) => one.id === id);
+  return processing.filter((step) => keysOf([step]).every(isThere));
+}

@@ -1,0 +1,105 @@
+import { ArrowDown, ArrowUp } from 'lucide-react';
+import {
+  NEW_PROCESSORS,
+  type Processing,
+  type Processor,
+  STEP_WORDS,
+} from '../../../core/setup/processing.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
+import { Button, RemoveButton } from '../../parts/controls.tsx';
+import { StepFields } from './StepFields.tsx';
+
+interface StepListProps {
+  setup: Setup;
+  source: Source;
+  processing: Processing;
+  onSet: (processing: Processing) => void;
+}
+
+/** The steps of a processing in their order. */
+export function StepList({ setup, source, processing, onSet }: StepListProps) {
+  const change = (index: number, step: Processor) =>
+    onSet(processing.map((one, i) => (i === index ? step : one)));
+  const move = (index: number, to: number) => {
+    const rest = processing.filter((_, i) => i !== index);
+    onSet([...rest.slice(0, to), processing[index], ...rest.slice(to)]);
+  };
+  if (processing.length === 0) return <p className="py-2">Nothing is done to it yet.</p>;
+  return (
+    <ol aria-label="Steps" className="my-2 space-y-1">
+      {processing.map((step, index) => (
+        <li
+          key={`${index} ${step.does}`}
+          className={`grid grid-cols-[10rem_minmax(0,1fr)_auto] items-center gap-x-3 border-t border-rule py-1 ${step.off ? 'text-soft' : ''}`}
+        >
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={!step.off}
+              aria-label={`${STEP_WORDS[step.does]} ${index + 1} is on`}
+              onChange={(event) => change(index, { ...step, off: event.target.checked ? undefined : true })}
+            />
+            <span className={step.off ? 'line-through' : 'font-semibold'}>
+              <span className="font-normal text-soft">{index + 1}</span> {STEP_WORDS[step.does]}
+            </span>
+          </label>
+          <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
+            <StepFields
+              step={step}
+              keys={setup.sources.filter(({ id }) => id !== source.id)}
+              onChange={(next) => change(index, next)}
+            />
+          </div>
+          <span className="flex">
+            <Button
+              weight="quiet"
+              disabled={index === 0}
+              aria-label={`Move the ${STEP_WORDS[step.does]} up`}
+              onClick={() => move(index, index - 1)}
+            >
+              <ArrowUp size={14} />
+            </Button>
+            <Button
+              weight="quiet"
+              disabled={index === processing.length - 1}
+              aria-label={`Move the ${STEP_WORDS[step.does]} down`}
+              onClick={() => move(index, index + 1)}
+            >
+              <ArrowDown size={14} />
+            </Button>
+            <RemoveButton
+              label={`Remove the ${STEP_WORDS[step.does]}`}
+              onClick={() => onSet(processing.filter((_, i) => i !== index))}
+            />
+          </span>
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+const KINDS = Object.keys(NEW_PROCESSORS) as Processor['does'][];
+
+/** One button for each kind of step. A ducking makes room for the first voice that is not the source itself. */
+export function AddStep({ setup, source, processing, onSet }: StepListProps) {
+  const others = setup.sources.filter(({ id }) => id !== source.id);
+  const voice = others.find(({ kind }) => kind === 'microphone') ?? others[0];
+  return (
+    <div className="flex flex-wrap items-center gap-1.5">
+      <span className="text-sm text-soft">Add:</span>
+      {KINDS.map((kind) => (
+        <Button
+          key={kind}
+          aria-label={`Add ${STEP_WORDS[kind]}`}
+          disabled={processing.length >= 16 || (kind === 'ducking' && !voice)}
+          onClick={() => {
+            const step = NEW_PROCESSORS[kind];
+            onSet([...processing, step.does === 'ducking' ? { ...step, key: voice.id } : step]);
+          }}
+        >
+          {STEP_WORDS[kind]}
+        </Button>
+      ))}
+    </div>
+  );
+}
