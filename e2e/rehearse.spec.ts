@@ -6,7 +6,21 @@ import { compileEars } from '../core/engine/ears.ts';
 import type { Stereo } from '../core/engine/planes.ts';
 import { reportLength } from '../core/engine/rehearsal.ts';
 import { Renderer } from '../core/engine/renderer.ts';
+import { applyEdit } from '../core/setup/edits.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
+import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
+
+/** Everything that may be done to a voice, and records that make room for it at one destination. */
+const VOICE: Processing = [
+  { does: 'high-pass', hz: 80 },
+  { does: 'noise reduction', reduceDb: 12 },
+  NEW_PROCESSORS.gate,
+  { does: 'band', shape: 'bell', hz: 3000, gainDb: 4, q: 1 },
+  NEW_PROCESSORS.compressor,
+  { does: 'limiter', ceilingDbtp: -6, releaseMs: 80 },
+];
+const DUCKED: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
 
 const SECONDS = 6;
 const FRAMES = SECONDS * 48_000;
@@ -119,20 +133,88 @@ test('a voice is processed while it plays: set from its recording, changed, bypa
   await expect.poll(async () => (await processing()).some(({ off }) => off)).toBe(false);
 });
 
+test('records make room for the voice at one destination; presets; heard without it, as loud', async ({
+  page,
+}) => {
+  const { id } = await openRehearsal(page);
+  const sends = async () => {
+    const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+    return setup.sends.filter(({ pickup }) => pickup === 'reedbox.pickup');
+  };
+  await page.keyboard.press('3');
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
+  await page.getByRole('button', { name: 'Processing of Reedbox' }).click();
+  const sheet = page.getByRole('dialog');
+  await sheet.getByRole('radio', { name: 'On its way to Live alone' }).click();
+  await expect(sheet).toContainText('Nobody else gets it so.');
+  await sheet.getByRole('button', { name: 'Add ducking' }).click();
+  await sheet.getByLabel('Ducks under').selectOption('narrator');
+  await expect
+    .poll(async () =>
+      (await sends()).map(({ to, processing = [] }) => [to, ...processing.map((one) => one.does)]),
+    )
+    .toContainEqual(['live-mix', 'ducking']);
+  expect((await sends()).filter(({ processing }) => processing)).toHaveLength(1);
+
+  const without = sheet.getByRole('button', { name: 'Hear it without, as loud' });
+  await expect(without).toBeEnabled({ timeout: 60_000 });
+  await without.click();
+  await expect(sheet.getByRole('status')).toContainText(/unprocessed, −\d\.\d dB so that it is as loud/);
+  expect((await sends()).find(({ to }) => to === 'live-mix')?.processing?.[0].does).toBe('ducking');
+  await sheet.getByRole('button', { name: 'Heard without it' }).click();
+
+  await sheet.getByRole('button', { name: 'Keep as a preset' }).click();
+  await sheet.getByLabel('Name of the preset').fill('Room for the voice');
+  await sheet.getByLabel('Name of the preset').press('Enter');
+  await expect(sheet.getByLabel('Preset', { exact: true })).toHaveValue('Room for the voice');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Processing of Quillpage' }).click();
+  await sheet.getByLabel('Preset', { exact: true }).selectOption('Room for the voice');
+  await expect(sheet.getByRole('list', { name: 'Steps' })).toContainText('ducking');
+
+  await sheet.getByRole('button', { name: 'Add equaliser band' }).click();
+  const knob = sheet.getByRole('slider', { name: 'Filter of step 2' });
+  await knob.press('ArrowUp');
+  await expect(knob).toHaveAttribute('aria-valuetext', '3000 Hz, 3.5 dB, Q 1');
+  const box = await knob.boundingBox();
+  if (!box) throw new Error('the knob is drawn');
+  await page.mouse.move(box.x + 10, box.y + 10);
+  await page.mouse.down();
+  await page.mouse.move(box.x - 60, box.y + 40, { steps: 5 });
+  await page.mouse.up();
+  await expect(knob).toHaveAttribute('aria-valuetext', /^\d{3,4} Hz, -\d+(\.5)? dB, Q 1$/);
+  await expect(sheet.getByTestId('spectrum').locator('polygon')).toHaveAttribute('points', /\d/);
+  await sheet.getByRole('button', { name: 'Remove the preset Room for the voice' }).click();
+  await expect(sheet.getByLabel('Preset', { exact: true })).toHaveCount(0);
+});
+
 test('what the audio thread of the browser makes is, sample for sample, what a render makes', async ({
   page,
 }) => {
+  await loadNoiseReduction();
   const { setup } = await openRehearsal(page);
   const assets = readdirSync(fileURLToPath(new URL('../dist/web/assets', import.meta.url)));
-  const url = `/assets/${assets.find((name) => name.startsWith('rehearsalProcessor-'))}`;
+  const [url, noiseReductionUrl] = ['rehearsalProcessor-', 'rnnoise-'].map(
+    (start) => `/assets/${assets.find((name) => name.startsWith(start))}`,
+  );
   const stems = await Promise.all(setup.sources.map((source) => readStem(page, source.media?.path ?? '')));
-  const rehearsable = compileEars(regattaMadeRight());
+  const processed = applyEdit(regattaMadeRight(), {
+    edit: 'batch',
+    label: 'process',
+    edits: [
+      { edit: 'updateSource', id: 'narrator', values: { processing: VOICE } },
+      { edit: 'setSend', pickup: 'reedbox.pickup', to: 'live-mix', gainDb: -14, processing: DUCKED },
+    ],
+  });
+  const rehearsable = compileEars(processed);
   const renderer = new Renderer(rehearsable.schedule, FRAMES);
   renderer.render(stems, FRAMES);
   for (const id of ['headphones', 'live', 'voice']) {
     const ear = rehearsable.ears.findIndex((one) => one.id === id);
     const [left, right] = await page.evaluate(playOffline, {
       url,
+      noiseReductionUrl,
       ear,
       seconds: SECONDS,
       paths: setup.sources.map(({ media }) => media?.path ?? ''),
@@ -181,6 +263,7 @@ async function readStem(page: Page, path: string): Promise<Stereo> {
 
 interface OfflinePlay {
   url: string;
+  noiseReductionUrl: string;
   ear: number;
   seconds: number;
   paths: string[];
@@ -205,6 +288,7 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
   const frames = play.seconds * 48_000;
   const context = new OfflineAudioContext(2, frames, 48_000);
   await context.audioWorklet.addModule(play.url);
+  const noiseReduction = await WebAssembly.compileStreaming(fetch(play.noiseReductionUrl));
   const node = new AudioWorkletNode(context, 'northfen-rehearsal', {
     numberOfInputs: 0,
     outputChannelCount: [2],
@@ -214,6 +298,7 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
       ringFrames: frames,
       endFrame: frames,
       report: new SharedArrayBuffer(8 * play.reportLength),
+      noiseReduction,
     },
   });
   node.connect(context.destination);

@@ -240,7 +240,7 @@ describe('a processing from a sample', () => {
   };
 
   test('has a high-pass, a gate where it was read, and a trim to −20 dBFS', () => {
-    expect(processingFrom(read, [])).toEqual([
+    expect(processingFrom(read, [], true)).toEqual([
       { does: 'high-pass', hz: 80 },
       { ...NEW_PROCESSORS.gate, opensDb: -45 },
       { does: 'trim', gainDb: 6.3 },
@@ -249,18 +249,21 @@ describe('a processing from a sample', () => {
 
   test('reduces noise that would be heard after the trim, by no more than a voice bears', () => {
     const reduction = (floorDb: number) =>
-      processingFrom({ ...read, floorDb }, []).find(({ does }) => does === 'noise reduction');
+      processingFrom({ ...read, floorDb }, [], true).find(({ does }) => does === 'noise reduction');
     expect(reduction(-75)).toBeUndefined();
     expect(reduction(-55)).toEqual({ does: 'noise reduction', reduceDb: 13 });
     expect(reduction(-35)).toEqual({ does: 'noise reduction', reduceDb: 24 });
-    expect(processingFrom({ ...read, floorDb: -55, speechDb: null }, [])).not.toContainEqual(
+    expect(processingFrom({ ...read, floorDb: -35 }, [], false).map(({ does }) => does)).not.toContain(
+      'noise reduction',
+    );
+    expect(processingFrom({ ...read, floorDb: -55, speechDb: null }, [], true)).not.toContainEqual(
       expect.objectContaining({ does: 'noise reduction' }),
     );
   });
 
   test('has no gate that would chop words, cuts the lines of a hum, and keeps a compressor', () => {
     const found = { ...read, gateChops: true, hum: { hz: 50 as const, overDb: 30 } };
-    const proposed = processingFrom(found, [NEW_PROCESSORS.gate, NEW_PROCESSORS.compressor]);
+    const proposed = processingFrom(found, [NEW_PROCESSORS.gate, NEW_PROCESSORS.compressor], true);
     expect(proposed.map((step) => (step.does === 'band' ? step.hz : step.does))).toEqual([
       'high-pass',
       50,
@@ -270,6 +273,6 @@ describe('a processing from a sample', () => {
       'compressor',
     ]);
     expect(ProcessingSchema.safeParse(proposed).success).toBe(true);
-    expect(processingFrom(found, proposed)).toEqual(proposed);
+    expect(processingFrom(found, proposed, true)).toEqual(proposed);
   });
 });

@@ -13,11 +13,11 @@ const SET: Processor['does'][] = ['high-pass', 'noise reduction', 'gate', 'trim'
 const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
 
 /**
- * Proposes a processing from what was read from a passage of a voice: a high-pass (and narrow cuts at the lines of a hum), as
- * much noise reduction as the floor asks for, a trim that brings speech to −20 dBFS, and, when it would not chop words, a
+ * Proposes a processing from what was read from a passage: a high-pass (and narrow cuts at the lines of a hum), as
+ * much noise reduction as the floor of a voice asks for (it would take other sounds for noise), a trim that brings speech to −20 dBFS, and, when it would not chop words, a
  * gate. The gate opens where it was read; it comes before the trim. Steps of other kinds that are there already stay, behind.
  */
-export function processingFrom(found: Calibration, known: Processing): Processing {
+export function processingFrom(found: Calibration, known: Processing, isVoice: boolean): Processing {
   const kept = known.filter((step) => !SET.includes(step.does) && !(step.does === 'band' && isHumCut(step)));
   const lines = found.hum ? [1, 2, 3].map((harmonic) => harmonic * (found.hum?.hz ?? 50)) : [];
   const cuts = lines.map((hz) => ({ ...HUM_CUT, hz }));
@@ -26,7 +26,7 @@ export function processingFrom(found: Calibration, known: Processing): Processin
   return [
     { does: 'high-pass', hz: 80 },
     ...cuts,
-    ...reductionFor(found, trim),
+    ...(isVoice ? reductionFor(found, trim) : []),
     ...(opens === null ? [] : [{ ...NEW_PROCESSORS.gate, opensDb: opens }]),
     ...(Math.abs(trim) < 0.5 ? [] : [{ does: 'trim' as const, gainDb: Math.max(-40, Math.min(40, trim)) }]),
     ...kept,

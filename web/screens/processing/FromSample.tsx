@@ -1,4 +1,6 @@
+import { roleOf } from '../../../core/balance/aims.ts';
 import type { Processing } from '../../../core/setup/processing.ts';
+import type { Source } from '../../../core/setup/schema.ts';
 import { processingFrom } from '../../../core/signal/fromSample.ts';
 import { useCalibration } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
@@ -6,14 +8,15 @@ import { Button } from '../../parts/controls.tsx';
 import { LevelHistogram } from './LevelHistogram.tsx';
 
 interface FromSampleProps {
-  processing: Processing;
+  source: Source;
   path: string;
   onSet: (processing: Processing) => void;
 }
 
 /** Proposes high-pass, noise reduction, gate and trim from what the recording is like. */
-export function FromSample({ processing, path, onSet }: FromSampleProps) {
+export function FromSample({ source, path, onSet }: FromSampleProps) {
   const { data: found, error } = useCalibration(path);
+  const isVoice = roleOf(source) === 'voice';
   return (
     <section aria-label="Set it from the recording" className="mt-2">
       <h3 className="font-title text-base">Set it from the recording</h3>
@@ -31,8 +34,11 @@ export function FromSample({ processing, path, onSet }: FromSampleProps) {
               {text}
             </p>
           ))}
-          <Button className="mt-1" onClick={() => onSet(processingFrom(found, processing))}>
-            Set high-pass, noise reduction, gate and trim
+          <Button
+            className="mt-1"
+            onClick={() => onSet(processingFrom(found, source.processing ?? [], isVoice))}
+          >
+            {isVoice ? 'Set high-pass, noise reduction, gate and trim' : 'Set high-pass, gate and trim'}
           </Button>
         </>
       )}

@@ -74,7 +74,7 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
           transport={transport}
           onChange={(at, step) => set(processing.map((one, i) => (i === at ? step : one)))}
         />
-        {source.media && !own && <FromSample processing={processing} path={source.media.path} onSet={set} />}
+        {source.media && !own && <FromSample source={source} path={source.media.path} onSet={set} />}
       </div>
       <StepList setup={setup} source={source} processing={processing} onSet={set} />
       <AddStep setup={setup} source={source} processing={processing} onSet={set} />
