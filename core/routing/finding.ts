@@ -25,6 +25,9 @@ export const FINDING_CODES = [
   'rate-mismatch',
   'on-default',
   'player-volume',
+  'buried',
+  'clipping',
+  'off-target',
 ] as const;
 export type FindingCode = (typeof FINDING_CODES)[number];
 export type Severity = 'stop' | 'warn' | 'note';

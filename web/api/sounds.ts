@@ -1,4 +1,4 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQueries, useQuery } from '@tanstack/react-query';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
@@ -18,11 +18,20 @@ export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' 
 
 /** What was read from a recording: floor, speech, gate, hum. */
 export function useCalibration(path: string) {
-  return useQuery({
+  return useQuery(calibrationOf(path));
+}
+
+/** The same for several recordings, in their order; undefined where it is not known yet. */
+export function useCalibrations(paths: string[]): (Calibration | undefined)[] {
+  return useQueries({ queries: paths.map(calibrationOf) }).map(({ data }) => data);
+}
+
+function calibrationOf(path: string) {
+  return {
     queryKey: ['calibration', path],
     queryFn: () => request<Calibration>(`/sounds/calibration?${new URLSearchParams({ path })}`),
     staleTime: Number.POSITIVE_INFINITY,
-  });
+  };
 }
 
 /** What everybody hears of a setup, rendered and measured by the server. */

@@ -93,8 +93,8 @@ export class PresenceSurvey {
     tracks: number,
     options: SurveyOptions = {},
   ) {
-    // A reference has one spectrum for each lag, at most one a track; a track has one.
-    const spectra = (references + 1) * tracks;
+    // A reference that is looked for has one spectrum for each lag, at most one a track; a track has one.
+    const spectra = 2 * tracks;
     const floats = SHARED_FLOATS + (references + tracks) * SOUND_FLOATS + spectra * SPECTRUM_FLOATS;
     const kernels = new Kernels(floats);
     this.kernels = kernels;
@@ -169,12 +169,12 @@ export class PresenceSurvey {
       this.tracks.forEach((track, t) => {
         this.pairs[r][t].addWindow(this.examinePair(reference, track, this.pairs[r][t]));
       });
+      this.dropSpectra(reference);
     });
+    for (const track of this.tracks) this.dropSpectra(track);
   }
 
   private prepare(sound: Sound, floor: number, share: number): void {
-    this.spare.push(...sound.spectra.values());
-    sound.spectra.clear();
     const wasEmpty = sound.empty;
     stretchPowers(this.kernels.loops, sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
     const power = mean(sound.powers);
@@ -184,6 +184,11 @@ export class PresenceSurvey {
     const known = this.windowIndex === 0 || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
     this.whitener.whiten(sound.window, sound.flat, floor, known);
     this.correlator.phases(sound.flat, sound.phases, share);
+  }
+
+  private dropSpectra({ spectra }: Sound): void {
+    this.spare.push(...spectra.values());
+    spectra.clear();
   }
 
   private examinePair(reference: Sound, track: Sound, pair: PairEvidence): WindowEvidence {

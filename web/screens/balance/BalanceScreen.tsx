@@ -13,11 +13,11 @@ import { formatLevel } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
+import { type BalancedMix, useBalance } from '../../parts/useBalance.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { AimFields } from './AimFields.tsx';
 import { CourseChart } from './CourseChart.tsx';
 import { LevelTable } from './LevelTable.tsx';
-import { type BalancedMix, useBalance } from './useBalance.ts';
 
 /** Balance: what is to hold true at each destination, levels that make it so, and the figures that they reach. */
 export function BalanceScreen() {

@@ -5,7 +5,7 @@ import type { Reach } from '../../../core/routing/reach.ts';
 import { BALANCE_WISHES, type Setup } from '../../../core/setup/schema.ts';
 import { formatDb, formatLevel } from '../../format.ts';
 import { DbField, fieldClass } from '../../parts/controls.tsx';
-import type { BalancedMix } from './useBalance.ts';
+import type { BalancedMix } from '../../parts/useBalance.ts';
 
 const ROLE_WORDS = { voice: 'voice', bed: 'bed', accent: 'accent' };
 const WISH_WORDS = { more: 'more', less: 'less', locked: 'locked' };

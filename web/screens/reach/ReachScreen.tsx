@@ -16,6 +16,7 @@ import { Board } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
+import { HeardSection } from './HeardSection.tsx';
 import { RecorderDialog } from './RecorderDialog.tsx';
 import { SeparateSheet } from './SeparateSheet.tsx';
 import { TrackDialog } from './TrackDialog.tsx';
@@ -237,6 +238,7 @@ export function ReachScreen() {
             </Button>
           )}
         </section>
+        <HeardSection />
       </aside>
       {separated && (
         <SeparateSheet source={separated} findings={findings.length} onClose={() => setDialog(null)} />

@@ -1,10 +1,10 @@
 import { useMemo } from 'react';
-import { coursesOf, figuresOf, type MixCourses, type MixFigures } from '../../../core/balance/figures.ts';
-import { type BalanceInput, ownLufs } from '../../../core/balance/solve.ts';
-import { type StaticMix, staticMixes } from '../../../core/balance/sounds.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
-import type { Setup } from '../../../core/setup/schema.ts';
-import { useCovariances } from '../../api/sounds.ts';
+import { coursesOf, figuresOf, type MixCourses, type MixFigures } from '../../core/balance/figures.ts';
+import { type BalanceInput, ownLufs } from '../../core/balance/solve.ts';
+import { type StaticMix, staticMixes } from '../../core/balance/sounds.ts';
+import { reachOf } from '../../core/routing/reach.ts';
+import type { Setup } from '../../core/setup/schema.ts';
+import { useCovariances } from '../api/sounds.ts';
 
 /** One destination as it sounds with the levels that are set. */
 export interface BalancedMix {

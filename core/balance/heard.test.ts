@@ -1,0 +1,104 @@
+import { describe, expect, test } from '@jest/globals';
+import { regattaMadeRight } from '../demo/setups.ts';
+import { ArrivingSounds } from '../engine/arrivingSounds.ts';
+import type { Stereo } from '../engine/planes.ts';
+import { CovarianceMeter } from '../measure/covariance.ts';
+import { reachOf } from '../routing/reach.ts';
+import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
+import { brokenRules } from '../setup/rules.ts';
+import type { Setup } from '../setup/schema.ts';
+import { joined, noise, silence } from '../testing/tones.ts';
+import { roleOf } from './aims.ts';
+import { audiences, balancingRemedy, clippingFinding, heardFindings } from './heard.ts';
+import { staticMixes } from './sounds.ts';
+
+const SECONDS = 12;
+const FRAMES = SECONDS * 48_000;
+
+/** Voices speak from the second second to the eighth; everybody else sounds all along, all at the same level. */
+function heardIn(setup: Setup) {
+  const inputs = setup.sources.map((source, i): Stereo => {
+    const sound = (seconds: number) => noise(i + 1, seconds * 48_000).map((value) => value * 0.1);
+    const own =
+      roleOf(source) === 'voice' ? joined(silence(2), sound(6), silence(SECONDS - 8)) : sound(SECONDS);
+    return [own, own];
+  });
+  const reach = reachOf(setup);
+  const { sources, sounds, mixes } = staticMixes(setup, reach);
+  const raw = sources.map(({ id }) => inputs[setup.sources.findIndex((one) => one.id === id)]);
+  const meter = new CovarianceMeter(48_000, sounds.length);
+  meter.add(new ArrivingSounds(sources, sounds, FRAMES).next(raw, FRAMES), FRAMES);
+  const input = { setup, reach, sounds, covariances: meter.result() };
+  return { input, mixes, found: heardFindings(input, mixes) };
+}
+
+const edited = (...edits: SimpleEdit[]) => edits.reduce<Setup>(applyEdit, regattaMadeRight());
+const loudGame: SimpleEdit = { edit: 'setSend', pickup: 'game.pickup', to: 'live-mix', gainDb: 6 };
+
+describe('what is wrong in the sound', () => {
+  test('a voice under a loud game is buried where it speaks, and heard there', () => {
+    const { found } = heardIn(edited(loudGame));
+    const buried = found.find(({ finding }) => finding.id === 'buried::live');
+    expect(buried?.finding.message).toMatch(
+      /^At Live a voice is hard to follow at one place, [5-7] s in all/,
+    );
+    expect(buried?.atS).toBeGreaterThan(1.4);
+    expect(buried?.atS).toBeLessThan(2.1);
+  });
+
+  test('a target that is missed by more than 1 LU is told, with both figures', () => {
+    const target = (targetLufs: number): SimpleEdit => ({
+      edit: 'setAim',
+      destination: 'live',
+      values: { targetLufs },
+    });
+    const { input, mixes } = heardIn(edited());
+    const lufs = mixes.map(({ destination }) => destination.id).indexOf('live');
+    expect(lufs).toBeGreaterThanOrEqual(0);
+    const messageAt = (targetLufs: number) =>
+      heardFindings({ ...input, setup: edited(target(targetLufs)) }, mixes).find(
+        ({ finding }) => finding.id === 'off-target::live',
+      )?.finding.message;
+    expect(messageAt(-5)).toMatch(
+      /^Live comes to −\d+\.\d LUFS, \d+\.\d LU quieter than its target of −5\.0\.$/,
+    );
+    expect(messageAt(-60)).toMatch(/louder than its target of −60\.0/);
+    const [, now] = /comes to −(\d+\.\d)/.exec(messageAt(-5) ?? '') ?? [];
+    expect(messageAt(-Number(now) + 0.8)).toBeUndefined();
+  });
+
+  test('balancing is the remedy: both are gone afterwards', () => {
+    const setup = edited(loudGame);
+    const { input, mixes, found } = heardIn(setup);
+    const places = found.flatMap(({ finding }) => finding.destination ?? []);
+    expect(places).toContain('live');
+    const remedy = balancingRemedy(input, mixes, places);
+    expect(remedy?.label).toMatch(/^Balance Live/);
+    expect(remedy?.obstacles).toEqual([]);
+    if (!remedy) return;
+    const after = applyEdit(setup, remedy.edit);
+    expect(brokenRules(after)).toEqual([]);
+    expect(heardIn(after).found).toEqual([]);
+  });
+
+  test('only what an audience gets counts, each track once', () => {
+    const shared = edited(
+      { edit: 'updateTrack', id: 'vod-mix', values: { uses: ['file'] } },
+      { edit: 'updateTrack', id: 'live-mix', values: { uses: ['live', 'vod'] } },
+    );
+    const { mixes } = heardIn(shared);
+    const ids = audiences(mixes).map(({ destination }) => destination.id);
+    expect(ids).toContain('live');
+    expect(ids).not.toContain('vod');
+    expect(ids).not.toContain('headphones');
+  });
+
+  test('a recording that clips is told, one that does not is not', () => {
+    const narrator = { id: 'narrator', name: 'Narrator' };
+    expect(clippingFinding(narrator, { clippedShare: 0 })).toBeNull();
+    expect(clippingFinding(narrator, { clippedShare: 0.02 })?.message).toContain(
+      'Narrator clips: 2.0 % of it',
+    );
+    expect(clippingFinding(narrator, { clippedShare: 0.0005 })?.message).toContain('0.05 %');
+  });
+});

@@ -1,0 +1,107 @@
+import type { Calibration } from '../measure/calibrate.ts';
+import type { Destination } from '../routing/destinations.ts';
+import { type Finding, finding, placeName } from '../routing/finding.ts';
+import { type Edit, nameOf } from '../setup/edits.ts';
+import { listed } from '../setup/words.ts';
+import { aimOf } from './aims.ts';
+import { coursesOf, figuresOf, type MixFigures } from './figures.ts';
+import { type BalanceInput, balance, balanceEdit } from './solve.ts';
+import type { StaticMix } from './sounds.ts';
+
+/** A destination may be this far off its target (LU). */
+const NEAR_TARGET_LU = 1;
+/** A voice that is buried for less than this in all is not worth a finding (s). */
+const LEAST_BURIED_S = 1;
+/** A recording clips when more than this share of its samples is at full scale. */
+const CLIPPED_SHARE = 1e-4;
+
+/** A finding that is made in the sound itself, with the place where it is heard, if there is one. */
+export interface HeardFinding {
+  finding: Finding;
+  atS: number | null;
+}
+
+/** Destinations that somebody else gets: live, the VOD, and tracks that are published. What one track feeds is one. */
+export function audiences(mixes: StaticMix[]): StaticMix[] {
+  const feeds = new Set<string | null>();
+  return mixes.filter(({ destination: { kind, track, feedId }, gains }) => {
+    const isAudience = kind === 'live' || kind === 'vod' || track?.purpose === 'publish';
+    if (!isAudience || feeds.has(feedId) || gains.every((gain) => gain === 0)) return false;
+    feeds.add(feedId);
+    return true;
+  });
+}
+
+/** Returns what is wrong with the sound that audiences get: voices that are buried, and loudness off its target. */
+export function heardFindings(input: BalanceInput, mixes: StaticMix[]): HeardFinding[] {
+  return audiences(mixes).flatMap((mix) => {
+    const figures = figuresOf(coursesOf(input.setup, input.sounds, mix, input.covariances));
+    return [
+      ...buriedAt(mix.destination, figures),
+      ...offTargetAt(mix.destination, figures, aimOf(input.setup, mix.destination).targetLufs),
+    ];
+  });
+}
+
+function buriedAt(destination: Destination, { buried }: MixFigures): HeardFinding[] {
+  const seconds = buried.reduce((sum, { fromS, untilS }) => sum + untilS - fromS, 0);
+  if (seconds < LEAST_BURIED_S) return [];
+  const places = buried.length === 1 ? 'at one place' : `at ${buried.length} places`;
+  const text = `At ${placeName(destination)} a voice is hard to follow ${places}, ${seconds.toFixed(0)} s in all: it is less than 3 LU above game and music.`;
+  return [
+    { finding: finding('buried', 'warn', text, { destination: destination.id }), atS: buried[0].fromS },
+  ];
+}
+
+function offTargetAt(
+  destination: Destination,
+  { integratedLufs }: MixFigures,
+  targetLufs: number | null,
+): HeardFinding[] {
+  if (integratedLufs === null || targetLufs === null) return [];
+  const off = integratedLufs - targetLufs;
+  if (Math.abs(off) <= NEAR_TARGET_LU) return [];
+  const text = `${capitalised(placeName(destination))} comes to ${written(integratedLufs)} LUFS, ${Math.abs(off).toFixed(1)} LU ${off > 0 ? 'louder' : 'quieter'} than its target of ${written(targetLufs)}.`;
+  return [{ finding: finding('off-target', 'note', text, { destination: destination.id }), atS: null }];
+}
+
+/** A level as it is printed, with a minus sign. */
+function written(level: number): string {
+  return level.toFixed(1).replace('-', '−');
+}
+
+function capitalised(text: string): string {
+  return text[0].toUpperCase() + text.slice(1);
+}
+
+/** The finding that a recording clips; null when it does not. */
+export function clippingFinding(
+  source: { id: string; name: string },
+  { clippedShare }: Pick<Calibration, 'clippedShare'>,
+): Finding | null {
+  if (clippedShare <= CLIPPED_SHARE) return null;
+  const percent = (100 * clippedShare).toFixed(clippedShare < 0.001 ? 2 : 1);
+  return finding(
+    'clipping',
+    'warn',
+    `The recording of ${source.name} clips: ${percent} % of it is at full scale. No level mends that; turn its input down and record again.`,
+    { source: source.id },
+  );
+}
+
+/** The edit that balances the destinations that findings are about, in words, and what would still stand in the way. */
+export function balancingRemedy(
+  input: BalanceInput,
+  mixes: StaticMix[],
+  destinationIds: string[],
+): { label: string; edit: Edit; obstacles: string[] } | null {
+  const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
+  const results = wanted.map((mix) => balance(input, mix));
+  const edit = balanceEdit(input.setup, results, (id) => nameOf(input.setup, id));
+  if (!edit) return null;
+  return {
+    label: `Balance ${listed(wanted.map(({ destination }) => placeName(destination)))}`,
+    edit,
+    obstacles: results.flatMap(({ obstacles }) => obstacles),
+  };
+}

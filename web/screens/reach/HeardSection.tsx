@@ -1,0 +1,91 @@
+import { Ear } from 'lucide-react';
+import { useMemo } from 'react';
+import { Link } from 'react-router';
+import { roleOf } from '../../../core/balance/aims.ts';
+import {
+  balancingRemedy,
+  clippingFinding,
+  type HeardFinding,
+  heardFindings,
+} from '../../../core/balance/heard.ts';
+import { useCalibrations } from '../../api/sounds.ts';
+import { Button } from '../../parts/controls.tsx';
+import { SeverityMark } from '../../parts/severity.tsx';
+import { useBalance } from '../../parts/useBalance.ts';
+import { useSettled } from '../../parts/useSettled.ts';
+import { useSetup } from '../../setupContext.tsx';
+
+/** The sound is looked at once the setup has stayed as it is for so long (ms): the recordings may have to be read for it. */
+const SETTLED_MS = 700;
+/** Somebody hears what comes before, too (s). */
+const LEAD_S = 2;
+
+/** What is wrong in the sound itself, once the recordings were read: voices buried, loudness off its target, clipping. */
+export function HeardSection() {
+  const { setup, actions, path } = useSetup();
+  const settled = useSettled(setup, SETTLED_MS);
+  const { query, input, balanced, hasSounds } = useBalance(settled);
+  const clipping = useClipping(settled);
+  const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
+  const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
+  const remedy = useMemo(() => {
+    const places = heard.flatMap(({ finding }) => finding.destination ?? []);
+    return input && places.length > 0 ? balancingRemedy(input, mixes, places) : null;
+  }, [input, mixes, heard]);
+  if (!hasSounds) return null;
+  const all = [...clipping, ...heard];
+  return (
+    <section aria-label="In the sound" className="pt-3">
+      <h2 className="font-title text-lg">In the sound</h2>
+      {query.isError && <p className="text-sm text-clay">{query.error.message}</p>}
+      {query.isPending && <p className="text-soft">Reading the recordings …</p>}
+      {input && all.length === 0 && (
+        <p className="text-soft">Nobody is buried, nothing clips, and every audience gets its loudness.</p>
+      )}
+      <ul>
+        {all.map(({ finding, atS }) => (
+          <li key={finding.id} className="border-b border-rule py-2" data-finding={finding.code}>
+            <span className="flex items-baseline gap-2 text-[13px]">
+              <SeverityMark severity={finding.severity} />
+              <span className="text-soft">{finding.code}</span>
+              {atS !== null && (
+                <Link
+                  className="ml-auto inline-flex items-center gap-1 text-water underline"
+                  to={`${path}/rehearse?at=${Math.max(0, atS - LEAD_S).toFixed(1)}&ear=${finding.destination}`}
+                >
+                  <Ear size={13} /> hear it
+                </Link>
+              )}
+            </span>
+            <span className="block leading-snug">{finding.message}</span>
+          </li>
+        ))}
+      </ul>
+      {remedy && (
+        <div className="flex items-start justify-between gap-2 py-2">
+          <span className="leading-snug">
+            {remedy.label}
+            {remedy.obstacles.map((text) => (
+              <span key={text} className="block text-xs text-clay">
+                {text}
+              </span>
+            ))}
+          </span>
+          <Button disabled={settled !== setup} onClick={() => actions.edit(remedy.edit)}>
+            Apply
+          </Button>
+        </div>
+      )}
+    </section>
+  );
+}
+
+/** The voices whose recordings clip. */
+function useClipping(setup: ReturnType<typeof useSetup>['setup']): HeardFinding[] {
+  const voices = setup.sources.filter((source) => source.media && roleOf(source) === 'voice');
+  const calibrations = useCalibrations(voices.map(({ media }) => media?.path ?? ''));
+  return voices.flatMap((source, i) => {
+    const found = calibrations[i] && clippingFinding(source, calibrations[i]);
+    return found ? [{ finding: found, atS: null }] : [];
+  });
+}
