@@ -2,6 +2,7 @@ import type { Sound } from '../engine/arrivingSounds.ts';
 import {
   BLOCK_S,
   type Covariances,
+  highest,
   loudnessOfPowers,
   MOMENTARY_BLOCKS,
   meansOf,
@@ -72,11 +73,11 @@ export function voiceOverBed(voice: Float64Array, bed: Float64Array): number | n
   const speaking = soundingBlocks(voice);
   let voicePower = 0;
   let bedPower = 0;
-  speaking.forEach((isSpeaking, block) => {
-    if (!isSpeaking) return;
+  for (let block = 0; block < speaking.length; block++) {
+    if (speaking[block] === 0) continue;
     voicePower += voice[block];
     bedPower += bed[block];
-  });
+  }
   return voicePower > 0 && bedPower > 0 ? toLufs(voicePower) - toLufs(bedPower) : null;
 }
 
@@ -88,16 +89,16 @@ function fromLu(lu: number): number {
 function buriedPassages(voice: Float64Array, bed: Float64Array): MixFigures['buried'] {
   const voices = meansOf(voice, MOMENTARY_BLOCKS);
   const beds = meansOf(bed, MOMENTARY_BLOCKS);
-  const loudest = voices.reduce((top, power) => Math.max(top, power), 0);
+  const loudest = highest(voices);
   const ratio = fromLu(BURIED_LU);
   const passages: { from: number; until: number }[] = [];
-  voices.forEach((power, block) => {
-    const isSpeech = power > loudest / 100;
-    if (!isSpeech || power >= beds[block] * ratio) return;
+  for (let block = 0; block < voices.length; block++) {
+    const isSpeech = voices[block] > loudest / 100;
+    if (!isSpeech || voices[block] >= beds[block] * ratio) continue;
     const last = passages.at(-1);
     if (last && block - last.until <= BURIED_BLOCKS) last.until = block;
     else passages.push({ from: block, until: block });
-  });
+  }
   return passages
     .filter(({ from, until }) => until - from + 1 >= BURIED_BLOCKS)
     .map(({ from, until }) => ({ fromS: from * BLOCK_S, untilS: (until + MOMENTARY_BLOCKS) * BLOCK_S }));

@@ -29,6 +29,13 @@ describe('loops over floats do what the sums say', () => {
     expect(loops.dot(a.byteOffset, b.byteOffset, count)).toBeCloseTo(sum, 5);
   });
 
+  test.each([COUNT, COUNT - 1, 3])('%i scaled values are added to what is there', (count) => {
+    const out = kernels.floats(COUNT).fill(2);
+    loops.addScaled(a.byteOffset, -0.5, out.byteOffset, count);
+    const sums = Array.from({ length: COUNT }, (_, i) => (i < count ? 2 - a[i] / 2 : 2));
+    expect(apart(out, sums)).toBeLessThan(1e-6);
+  });
+
   test.each([COUNT, COUNT - 1, 3])('the mean of %i values', (count) => {
     const out = kernels.floats(COUNT);
     loops.mean(a.byteOffset, b.byteOffset, out.byteOffset, count);

@@ -3,6 +3,7 @@ import { compiled } from './compiled.ts';
 /** The loops of assembly/index.ts, which says what each does. Addresses are bytes into the memory. */
 interface Loops {
   multiply(aAt: number, bAt: number, outAt: number, count: number): void;
+  addScaled(aAt: number, gain: number, outAt: number, count: number): void;
   mean(aAt: number, bAt: number, outAt: number, count: number): void;
   addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
   dot(aAt: number, bAt: number, count: number): number;

@@ -1,4 +1,5 @@
 import type { Stereo } from '../engine/planes.ts';
+import { Kernels } from '../kernels/kernels.ts';
 import { KWeighting } from './kWeighting.ts';
 import { gatedLoudness, type Loudness, loudnessRange, toLufs } from './loudness.ts';
 
@@ -135,72 +136,104 @@ function dot(a: Float32Array, b: Float32Array, frames: number): number {
  * Returns the K-weighted power of a mix for each 100 ms: e(t) = gᵀ C(t) g.
  * @param gains a factor for each sound
  */
-export function powersOfMix({ sounds, blocks, pairs }: Covariances, gains: ArrayLike<number>): Float64Array {
-  const powers = new Float64Array(blocks);
-  const rows: number[] = [];
-  const weights: number[] = [];
+export function powersOfMix(covariances: Covariances, gains: ArrayLike<number>): Float64Array {
+  const { sounds, blocks } = covariances;
+  const rows = rowsOf(covariances);
+  const { sum } = rows;
+  sum.fill(0);
   for (let i = 0; i < sounds; i++) {
     for (let j = i; j < sounds; j++) {
       const weight = (i === j ? 1 : 2) * gains[i] * gains[j];
-      if (weight === 0) continue;
-      rows.push(pairIndex(sounds, i, j) * blocks);
-      weights.push(weight);
+      if (weight !== 0) rows.add(pairIndex(sounds, i, j), weight, sum);
     }
   }
-  let next = 0;
-  for (; next + 4 <= rows.length; next += 4) addFourRows(powers, pairs, rows, weights, next);
-  for (; next < rows.length; next++) addRow(powers, pairs, rows[next], weights[next]);
-  for (let block = 0; block < blocks; block++) powers[block] = max(0, powers[block]);
+  const powers = new Float64Array(blocks);
+  for (let block = 0; block < blocks; block++) powers[block] = max(0, sum[block]);
   return powers;
 }
 
-/** Four at once, which takes a quarter of the traffic to the sums. */
-function addFourRows(
-  powers: Float64Array,
-  pairs: Float32Array,
-  rows: number[],
-  weights: number[],
-  first: number,
-): void {
-  const [a, b, c, d] = [rows[first], rows[first + 1], rows[first + 2], rows[first + 3]];
-  const [p, q, r, s] = [weights[first], weights[first + 1], weights[first + 2], weights[first + 3]];
-  const count = powers.length;
-  for (let block = 0; block < count; block++)
-    powers[block] +=
-      p * pairs[a + block] + q * pairs[b + block] + r * pairs[c + block] + s * pairs[d + block];
+/** Covariances in the loops' memory, with room for a sum of their rows. */
+class Rows {
+  readonly sum: Float32Array;
+  readonly pairs: Float32Array;
+  private readonly kernels: Kernels;
+  private readonly blocks: number;
+
+  constructor(kernels: Kernels, pairs: Float32Array, blocks: number) {
+    this.kernels = kernels;
+    this.pairs = pairs;
+    this.blocks = blocks;
+    this.sum = kernels.floats(blocks);
+  }
+
+  /** Adds a row, times a weight, to a row that begins at an index of an array of the loops' memory. */
+  add(row: number, weight: number, sum: Float32Array, index = 0): void {
+    const at = this.pairs.byteOffset + row * this.blocks * BYTES;
+    this.kernels.loops.addScaled(at, weight, sum.byteOffset + index * BYTES, this.blocks);
+  }
 }
 
-function addRow(powers: Float64Array, pairs: Float32Array, row: number, weight: number): void {
-  const count = powers.length;
-  for (let block = 0; block < count; block++) powers[block] += weight * pairs[row + block];
+/** Covariances with those that were condensed from them last, which are put in the same place each time. */
+interface Held {
+  rows: Rows;
+  condensed: Rows;
+  condensedTo: Covariances | null;
+}
+
+const BYTES = Float32Array.BYTES_PER_ELEMENT;
+/** Six parts at most have so many rows. */
+const MOST_CONDENSED = 21;
+const held = new WeakMap<Covariances, Held>();
+const condensedRows = new WeakMap<Covariances, Rows>();
+
+/** Covariances are put into the loops' memory once. */
+function hold(covariances: Covariances): Held {
+  const known = held.get(covariances);
+  if (known) return known;
+  const { pairs, blocks } = covariances;
+  const kernels = new Kernels(pairs.length + (MOST_CONDENSED + 2) * (blocks + 4) + 8);
+  const rows = new Rows(kernels, kernels.copyOf(pairs), blocks);
+  const condensed = new Rows(kernels, kernels.floats(MOST_CONDENSED * blocks), blocks);
+  const made = { rows, condensed, condensedTo: null };
+  held.set(covariances, made);
+  return made;
+}
+
+function rowsOf(covariances: Covariances): Rows {
+  return condensedRows.get(covariances) ?? hold(covariances).rows;
 }
 
 /**
  * Takes sounds together: returns the covariances of sums of them.
  * @param gains a factor for each sound
  * @param partOf the sum that each sound goes into
+ * @param parts six at most
  */
 export function condense(
-  { sounds, blocks, pairs }: Covariances,
+  covariances: Covariances,
   gains: ArrayLike<number>,
   partOf: number[],
   parts: number,
 ): Covariances {
-  const rows = Array.from({ length: (parts * (parts + 1)) / 2 }, () => new Float64Array(blocks));
+  const { sounds, blocks } = covariances;
+  const place = hold(covariances);
+  if (place.condensedTo) condensedRows.delete(place.condensedTo);
+  const count = ((parts * (parts + 1)) / 2) * blocks;
+  const sums = place.condensed.pairs;
+  sums.fill(0, 0, count);
   for (let i = 0; i < sounds; i++) {
     for (let j = i; j < sounds; j++) {
       const weight = gains[i] * gains[j];
       if (weight === 0) continue;
       const [a, b] = [min(partOf[i], partOf[j]), max(partOf[i], partOf[j])];
       const twice = i !== j && a === b ? 2 : 1;
-      addRow(rows[pairIndex(parts, a, b)], pairs, pairIndex(sounds, i, j) * blocks, weight * twice);
+      place.rows.add(pairIndex(sounds, i, j), weight * twice, sums, pairIndex(parts, a, b) * blocks);
     }
   }
-  const condensed = new Float32Array(rows.length * blocks);
-  rows.forEach((row, index) => {
-    condensed.set(row, index * blocks);
-  });
-  return { sounds: parts, blocks, pairs: condensed };
+  const condensed = { sounds: parts, blocks, pairs: sums.slice(0, count) };
+  place.condensedTo = condensed;
+  condensedRows.set(condensed, place.condensed);
+  return condensed;
 }
 
 /** Returns the integrated loudness of a mix (LUFS), from its power in each 100 ms; null in silence. */
@@ -237,7 +270,8 @@ export function meansOf(powers: Float64Array, blocks: number): Float64Array {
   return means;
 }
 
-function highest(values: Float64Array): number {
+/** The largest of some values, or 0. */
+export function highest(values: Float64Array): number {
   let top = 0;
   for (let i = 0; i < values.length; i++) if (values[i] > top) top = values[i];
   return top;

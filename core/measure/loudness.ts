@@ -157,9 +157,32 @@ export function loudnessRange(powers: Float64Array): number | null {
   const above = meanAbove(powers, ABSOLUTE_GATE_POWER);
   if (above === 0) return null;
   const gate = max(ABSOLUTE_GATE_POWER, above / 100);
-  const loud = powers.filter((power) => power > gate).sort();
-  const percentile = (share: number) => toLufs(loud[Math.round((loud.length - 1) * share)]);
+  const loud = powers.filter((power) => power > gate);
+  const percentile = (share: number) => toLufs(nthSmallest(loud, Math.round((loud.length - 1) * share)));
   return percentile(0.95) - percentile(0.1);
+}
+
+/** The value that would stand at an index if the values were in order. They are moved about for it (quickselect; Hoare, 1961). */
+function nthSmallest(values: Float64Array, index: number): number {
+  let from = 0;
+  let until = values.length - 1;
+  while (from < until) {
+    const pivot = values[(from + until) >> 1];
+    let low = from;
+    let high = until;
+    while (low <= high) {
+      while (values[low] < pivot) low++;
+      while (values[high] > pivot) high--;
+      if (low > high) break;
+      const swapped = values[low];
+      values[low++] = values[high];
+      values[high--] = swapped;
+    }
+    if (index <= high) until = high;
+    else if (index >= low) from = low;
+    else break;
+  }
+  return values[index];
 }
 
 function onTheGrid(windows: Float64Array): Float64Array {

@@ -20,6 +20,19 @@ export function multiply(aAt: usize, bAt: usize, outAt: usize, count: i32): void
     store<f32>(outAt + i, load<f32>(aAt + i) * load<f32>(bAt + i));
 }
 
+/** out += gain · a, value by value; any count. */
+export function addScaled(aAt: usize, gain: f32, outAt: usize, count: i32): void {
+  const end = outAt + ((count & ~3) as usize) * FLOAT;
+  const gains = f32x4.splat(gain);
+  while (outAt < end) {
+    v128.store(outAt, f32x4.add(v128.load(outAt), f32x4.mul(v128.load(aAt), gains)));
+    aAt += FOUR;
+    outAt += FOUR;
+  }
+  for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT)
+    store<f32>(outAt + i, load<f32>(outAt + i) + load<f32>(aAt + i) * gain);
+}
+
 /** out = (a + b) / 2, value by value; any count. */
 export function mean(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
   const end = outAt + ((count & ~3) as usize) * FLOAT;
