@@ -59,7 +59,11 @@ const SAME_LAG = FLAT_RATE / 1000;
 
 /** Gathers the windows of one reference and one track, and decides. */
 export class PairEvidence {
-  readonly windows: WindowEvidence[] = [];
+  /** The windows that may count; of the others there are many, and only how many is kept. */
+  private readonly windows: WindowEvidence[] = [];
+  private examined = 0;
+  private testable = 0;
+  private highest = 0;
   private readonly sum = new Float32Array(LAGS);
   private summed = 0;
   private agreed: number | null = null;
@@ -75,7 +79,10 @@ export class PairEvidence {
   }
 
   addWindow(evidence: WindowEvidence): void {
-    this.windows.push(evidence);
+    this.examined += 1;
+    if (evidence.testable) this.testable += 1;
+    this.highest = max(this.highest, evidence.peak?.height ?? 0);
+    if (mayCount(evidence)) this.windows.push(evidence);
   }
 
   /**
@@ -110,7 +117,7 @@ export class PairEvidence {
 
   /** Decides over everything that was gathered. `lengthS` is where the shorter of both sounds ends. */
   result(lengthS: number): Presence {
-    const testable = this.windows.some((window) => window.testable);
+    const testable = this.testable > 0;
     const file = this.filePeak();
     const seen = this.windows.filter((window) => isSeen(window, null));
     const isBacked = this.windows.some((window) => window.significance >= THRESHOLDS.significance);
@@ -126,7 +133,7 @@ export class PairEvidence {
         present: false,
         levelDb: null,
         offsetMs: null,
-        confidence: confidenceOf(this.windows, file),
+        confidence: this.confidence(file),
         heardShare: 0,
         intervals: [],
       };
@@ -137,11 +144,29 @@ export class PairEvidence {
       present: true,
       levelDb: levelOf(heard.length > 0 ? heard : this.windows.filter((window) => window.weight > 0)),
       offsetMs: (lag / FLAT_RATE) * 1000,
-      confidence: confidenceOf(this.windows, file),
-      heardShare: heard.length / this.windows.filter((window) => window.testable).length,
+      confidence: this.confidence(file),
+      heardShare: heard.length / this.testable,
       intervals: intervalsOf(heard, lengthS),
     };
   }
+
+  /**
+   * 1 less the chance that the best window or the sum of an unrelated pair reaches this high: the tail of a Gaussian
+   * over all lags and windows (the null distribution lies below it, see docs/measurements.md).
+   */
+  private confidence(file: Peak | null): number {
+    const chance = (height: number, trials: number) =>
+      min(1, (trials * exp(-(height * height) / 2)) / max(height, 1));
+    const byWindow = chance(this.highest, this.examined * 2 * MAX_LAG);
+    const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
+    return 1 - min(byWindow, byFile);
+  }
+}
+
+/** Tells whether a window could be a candidate at some lag, or has a gain. */
+function mayCount({ peak, spread, weight, significance }: WindowEvidence): boolean {
+  const stands = (peak?.height ?? 0) >= THRESHOLDS.windowAtLag && spread >= THRESHOLDS.spread;
+  return stands || weight > 0 || significance > 0;
 }
 
 /** Tells whether a window shows the reference by itself, or (given the file's lag) together with the others. */
@@ -202,17 +227,4 @@ function edgeOf({ index, firstClear, lastClear }: WindowEvidence, edge: 'first' 
   const at = edge === 'first' ? firstClear : lastClear;
   if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
   return startS + (edge === 'first' ? at : at + 1) * STRETCH_S;
-}
-
-/**
- * 1 less the chance that the best window or the sum of an unrelated pair reaches this high: the tail of a Gaussian
- * over all lags and windows (the null distribution lies below it, see docs/measurements.md).
- */
-function confidenceOf(windows: WindowEvidence[], file: Peak | null): number {
-  const best = windows.reduce((top, { peak }) => max(top, peak?.height ?? 0), 0);
-  const chance = (height: number, trials: number) =>
-    min(1, (trials * exp(-(height * height) / 2)) / max(height, 1));
-  const byWindow = chance(best, windows.length * 2 * MAX_LAG);
-  const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
-  return 1 - min(byWindow, byFile);
 }
