@@ -17,6 +17,7 @@ import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { timeProcessedRender } from './processedRender.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
 import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
@@ -125,10 +126,12 @@ try {
   console.log(
     `what-if loudness, 12 sources by 6 destinations, 10 minutes: ${whatIf.figuresMs.toFixed(1)} ms a change (bound 5 ms), solving all six ${whatIf.solvingMs.toFixed(0)} ms (bound 50 ms)`,
   );
-  const load = rehearsalLoad(20, 10, 60);
-  console.log(
-    `rehearsing 20 sources for 10 destinations, all metered: ${(100 * load.share).toFixed(0)} % of a core (bound 50 %), ${load.late} of ${load.blocks} blocks took longer than they last`,
-  );
+  for (const isProcessed of [false, true]) {
+    const load = await rehearsalLoad(20, 10, 60, isProcessed);
+    console.log(
+      `rehearsing 20 sources for 10 destinations, all metered, ${isProcessed ? 'four processed' : 'unprocessed'}: ${(100 * load.share).toFixed(0)} % of a core (bound 50 %), ${load.late} of ${load.blocks} blocks took longer than they last`,
+    );
+  }
 
   const seconds = 120;
   const setup = fullSetup(12, 10);
@@ -161,6 +164,9 @@ try {
     );
   }
   console.log(`  median: ${median(ratios).toFixed(2)} times as fast as ffmpeg (bound 1, aim 4)`);
+
+  const processedRatios = timeProcessedRender(await writeStems(folder, 4, 60), 60);
+  for await (const line of processedRatios) console.log(line);
 
   const reference = join(folder, 'reference.wav');
   const track = join(folder, 'track.wav');

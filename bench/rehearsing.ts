@@ -7,7 +7,9 @@ import { BLOCK_FRAMES, SAMPLE_RATE } from '../core/engine/planes.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';
 import { reachOf } from '../core/routing/reach.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
+import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
 import { fullSetup } from './setups.ts';
 import { timed } from './timing.ts';
 
@@ -49,9 +51,43 @@ export function timeWhatIf(sources: number, destinations: number, seconds: numbe
   return { figuresMs, solvingMs };
 }
 
-/** Plays in this thread what the browser's audio thread would play: the share of a core, and blocks that came late. */
-export function rehearsalLoad(sources: number, destinations: number, seconds: number) {
-  const setup = rehearsable(sources, destinations);
+/** What is done to a voice that is close to its microphone, all of it. */
+const VOICE: Processing = [
+  { does: 'high-pass', hz: 80 },
+  { does: 'noise reduction', reduceDb: 18 },
+  NEW_PROCESSORS.gate,
+  NEW_PROCESSORS.band,
+  NEW_PROCESSORS.compressor,
+  NEW_PROCESSORS.limiter,
+];
+
+/** The same setup with three voices processed, and one source that makes room for the first. */
+function processed(setup: Setup): Setup {
+  const voices = setup.sources.filter(({ kind }) => kind === 'microphone').slice(0, 3);
+  const ducking: Processing = [{ ...NEW_PROCESSORS.ducking, key: voices[0].id }];
+  return {
+    ...setup,
+    sources: setup.sources.map((source) => ({
+      ...source,
+      ...(voices.includes(source) && { processing: VOICE }),
+      ...(source.id === setup.sources[1].id && { processing: ducking }),
+    })),
+  };
+}
+
+/**
+ * Plays in this thread what the browser's audio thread would play: the share of a core, and blocks that came late.
+ * @param isProcessed with processing on four of the sources
+ */
+export async function rehearsalLoad(
+  sources: number,
+  destinations: number,
+  seconds: number,
+  isProcessed: boolean,
+) {
+  await loadNoiseReduction();
+  const plain = rehearsable(sources, destinations);
+  const setup = isProcessed ? processed(plain) : plain;
   const blocks = Math.floor((seconds * SAMPLE_RATE) / BLOCK_FRAMES);
   const ringFrames = 4 * SAMPLE_RATE;
   const engine = new RehearsalEngine(

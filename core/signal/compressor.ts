@@ -26,7 +26,7 @@ export function staticCurve(levelDb: number, { thresholdDb, ratio, kneeDb }: Com
   return thresholdDb + over / ratio;
 }
 
-/** Under this the level is not looked at (dB). */
+/** A level that is surely not reduced (dB). */
 const LOWEST_DB = -120;
 
 /**
@@ -35,6 +35,9 @@ const LOWEST_DB = -120;
  */
 export class Compressor {
   private readonly settings: CompressorSettings;
+  /** No amplitude up to this is reduced. */
+  private readonly untouched: number;
+  private readonly makeUp: number;
   private readonly attack: number;
   private readonly release: number;
   private reductionDb = 0;
@@ -42,6 +45,8 @@ export class Compressor {
   constructor(settings: CompressorSettings, sampleRate: number) {
     const share = (ms: number) => exp(-1000 / (max(ms, 0.01) * sampleRate));
     this.settings = settings;
+    this.untouched = fromDb(settings.thresholdDb - settings.kneeDb / 2);
+    this.makeUp = fromDb(settings.makeUpDb);
     this.attack = share(settings.attackMs);
     this.release = share(settings.releaseMs);
   }
@@ -53,16 +58,22 @@ export class Compressor {
 
   /** Compresses both sides in place. */
   process([left, right]: Stereo, start: number, end: number): void {
-    const { settings, attack, release } = this;
+    const { settings, untouched, makeUp, attack, release } = this;
+    let { reductionDb } = this;
     for (let i = start; i < end; i++) {
-      const level = max(LOWEST_DB, toDb(max(abs(left[i]), abs(right[i]))));
-      const wanted = level - staticCurve(level, settings);
-      const keep = wanted > this.reductionDb ? attack : release;
-      this.reductionDb = keep * this.reductionDb + (1 - keep) * wanted;
-      if (this.reductionDb < 1e-6) this.reductionDb = 0;
-      const gain = fromDb(settings.makeUpDb - this.reductionDb);
+      const peak = max(abs(left[i]), abs(right[i]));
+      let gain = makeUp;
+      if (peak > untouched || reductionDb > 0) {
+        const level = peak > untouched ? toDb(peak) : LOWEST_DB;
+        const wanted = level - staticCurve(level, settings);
+        const keep = wanted > reductionDb ? attack : release;
+        reductionDb = keep * reductionDb + (1 - keep) * wanted;
+        if (reductionDb < 1e-6) reductionDb = 0;
+        gain = fromDb(settings.makeUpDb - reductionDb);
+      }
       left[i] *= gain;
       right[i] *= gain;
     }
+    this.reductionDb = reductionDb;
   }
 }

@@ -66,11 +66,13 @@ export class LevelSwitch {
 /** A gain (dB) that goes to its goal along an exponential, up and down with a time constant each, and arrives. */
 export class SlidingGain {
   gainDb: number;
+  private factor: number;
   private readonly up: number;
   private readonly down: number;
 
   constructor(gainDb: number, upMs: number, downMs: number, sampleRate: number) {
     this.gainDb = gainDb;
+    this.factor = fromDb(gainDb);
     this.up = shareOf(upMs, sampleRate);
     this.down = shareOf(downMs, sampleRate);
   }
@@ -81,7 +83,8 @@ export class SlidingGain {
     if (away !== 0) {
       this.gainDb += (away > 0 ? this.up : this.down) * away;
       if (abs(goalDb - this.gainDb) < 1e-3) this.gainDb = goalDb;
+      this.factor = fromDb(this.gainDb);
     }
-    return fromDb(this.gainDb);
+    return this.factor;
   }
 }

@@ -17,6 +17,10 @@ export interface LimiterSettings {
 const HOLD_FRAMES = LIMITER_FRAMES + TAPS;
 /** A four-times oversampled peak can be read this much too low near the top of the band (dB). */
 const MARGIN_DB = 0.1;
+/** After so many calm frames no peak is held any more, and the ramp has gone through. */
+const SETTLED_FRAMES = HOLD_FRAMES + RAMP_FRAMES + TAPS;
+/** A gain this near to 1 is let go whole (−0.0001 dB). */
+const ALMOST_ONE = 1 - 1e-5;
 
 /**
  * A look-ahead limiter that holds the true peak, both sides together. Each frame asks for the gain that brings the peak
@@ -26,6 +30,10 @@ const MARGIN_DB = 0.1;
  */
 export class Limiter {
   private readonly ceiling: number;
+  /** No amplitude up to this can make a peak above the ceiling. */
+  private readonly harmless: number;
+  /** How many frames ago the last amplitude came that was not harmless. */
+  private calm = SETTLED_FRAMES;
   private readonly release: number;
   private readonly delayed: readonly [Float32Array, Float32Array];
   private readonly newest: readonly [Float64Array, Float64Array];
@@ -40,6 +48,7 @@ export class Limiter {
 
   constructor({ ceilingDbtp, releaseMs }: LimiterSettings, sampleRate: number) {
     this.ceiling = fromDb(ceilingDbtp - MARGIN_DB);
+    this.harmless = this.ceiling / HEADROOM;
     this.release = shareOf(releaseMs, sampleRate);
     this.delayed = [new Float32Array(LIMITER_FRAMES), new Float32Array(LIMITER_FRAMES)];
     this.newest = [new Float64Array(2 * TAPS), new Float64Array(2 * TAPS)];
@@ -68,7 +77,10 @@ export class Limiter {
   }
 
   private gainFor(left: number, right: number): number {
-    const peak = this.peakWith(left, right);
+    this.keep(left, right);
+    this.calm = max(abs(left), abs(right)) > this.harmless ? 0 : this.calm + 1;
+    if (this.calm > SETTLED_FRAMES && this.held > ALMOST_ONE) return this.rest();
+    const peak = this.calm < TAPS ? this.peak() : 0;
     const asked = this.minimum.next(peak > this.ceiling ? this.ceiling / peak : 1);
     this.held = asked < this.held ? asked : this.held + this.release * (asked - this.held);
     const { ramp, rampAt } = this;
@@ -78,15 +90,31 @@ export class Limiter {
     return min(1, this.sum / RAMP_FRAMES);
   }
 
-  /** The true peak among the newest samples. They are kept twice, so that they always lie in a row. */
-  private peakWith(left: number, right: number): number {
+  /** Lets all through: nothing was near the ceiling for so long that no gain below 1 is left anywhere. */
+  private rest(): number {
+    if (this.held !== 1) {
+      this.held = 1;
+      this.sum = RAMP_FRAMES;
+      this.ramp.fill(1);
+      this.minimum.clear();
+    }
+    return 1;
+  }
+
+  /** Keeps the newest samples, twice, so that they always lie in a row. */
+  private keep(left: number, right: number): void {
     const { newest, tapAt } = this;
     newest[0][tapAt] = left;
     newest[0][tapAt + TAPS] = left;
     newest[1][tapAt] = right;
     newest[1][tapAt + TAPS] = right;
     this.tapAt = tapAt + 1 === TAPS ? 0 : tapAt + 1;
-    return max(peakOf(newest[0], this.tapAt, this.ceiling), peakOf(newest[1], this.tapAt, this.ceiling));
+  }
+
+  /** The true peak among the newest samples. */
+  private peak(): number {
+    const { newest, tapAt } = this;
+    return max(peakOf(newest[0], tapAt, this.ceiling), peakOf(newest[1], tapAt, this.ceiling));
   }
 }
 
@@ -118,6 +146,11 @@ class SlidingMinimum {
     this.span = span;
     this.values = new Float64Array(span);
     this.times = new Float64Array(span);
+  }
+
+  /** Forgets what came; time goes on. */
+  clear(): void {
+    this.count = 0;
   }
 
   next(value: number): number {
