@@ -1,9 +1,11 @@
 import { writeFile } from 'node:fs/promises';
 import { dirname, resolve } from 'node:path';
-import { type Balanced, balanceAll, balanceEdit } from '../core/balance/solve.ts';
+import type { Balanced } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
+import { balanceVerified, type Verified } from '../core/balance/verified.ts';
+import type { EarMeasures } from '../core/records.ts';
 import { reachOf } from '../core/routing/reach.ts';
-import { applyEdit, nameOf } from '../core/setup/edits.ts';
+import { nameOf } from '../core/setup/edits.ts';
 import { writeSetupFile } from '../core/setup/file.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { measureCovariances } from '../server/media/covariances.ts';
@@ -12,7 +14,8 @@ import { figure, printJson, printLines } from './print.ts';
 import { findMedia, loadSetup } from './setupFile.ts';
 
 /**
- * Solves the levels of every destination that has a target, or of one, and prints them with the figures before and after.
+ * Solves the levels of every destination that has a target, or of one, and prints them with the figures before and after, and those that a
+ * render of them shows.
  * @param options.out where the setup with the new levels is written
  */
 export async function balance(
@@ -20,19 +23,26 @@ export async function balance(
   options: { json?: boolean; at?: string; out?: string },
 ): Promise<void> {
   const setup = await loadSetup(path);
-  const results = await solveAll(setup, dirname(resolve(path)), options.at);
-  if (options.out) {
-    const edit = balanceEdit(setup, results, (id) => nameOf(setup, id));
-    await writeFile(resolve(options.out), writeSetupFile(edit ? applyEdit(setup, edit) : setup));
-  }
+  const solved = await solveAll(setup, dirname(resolve(path)), options.at);
+  if (options.out) await writeFile(resolve(options.out), writeSetupFile(solved.setup));
+  const measuredAt = (id: string) => solved.measured.find(({ destinationId }) => destinationId === id);
   if (options.json) {
-    printJson({ destinations: results.map((result) => published(setup, result)) });
+    printJson({
+      verified: solved.holds,
+      destinations: solved.results.map((result) => ({
+        ...published(setup, result),
+        measured: figuresIn(measuredAt(result.destinationId)),
+      })),
+    });
     return;
   }
-  printLines(results.flatMap((result) => linesOf(setup, result)));
+  printLines([
+    ...solved.results.flatMap((result) => linesOf(setup, result, measuredAt(result.destinationId))),
+    ...(solved.holds ? [] : ['A render does not show these figures within 0.5 LU.']),
+  ]);
 }
 
-async function solveAll(setup: Setup, folder: string, at: string | undefined): Promise<Balanced[]> {
+async function solveAll(setup: Setup, folder: string, at: string | undefined): Promise<Verified> {
   const files = await findMedia(setup, folder);
   const reach = reachOf(setup);
   const { sources, sounds, mixes } = staticMixes(setup, reach);
@@ -57,7 +67,12 @@ async function solveAll(setup: Setup, folder: string, at: string | undefined): P
       truePeakDbtp === null ? [] : [[destinationId, truePeakDbtp] as const],
     ),
   );
-  return balanceAll({ setup, reach, sounds, covariances, peaksDbtp }, wanted);
+  return balanceVerified(
+    { setup, reach, sounds, covariances, peaksDbtp },
+    wanted,
+    (id) => nameOf(setup, id),
+    (after) => measureEars(after, files),
+  );
 }
 
 function published(
@@ -75,13 +90,22 @@ function published(
   };
 }
 
-function linesOf(setup: Setup, { destinationId, proposals, before, after, obstacles }: Balanced): string[] {
+function figuresIn(ear: EarMeasures | undefined) {
+  return ear ? { integratedLufs: ear.integratedLufs, truePeakDbtp: ear.truePeakDbtp } : null;
+}
+
+function linesOf(
+  setup: Setup,
+  { destinationId, proposals, before, after, obstacles }: Balanced,
+  ear: EarMeasures | undefined,
+): string[] {
   return [
     `${nameOf(setup, destinationId)}: ${figure(before.integratedLufs, 'LUFS')} → ${figure(after.integratedLufs, 'LUFS')}, bed ${figure(before.voiceOverBedLu, 'LU')} → ${figure(after.voiceOverBedLu, 'LU')} under the voices`,
     ...proposals.map(
       ({ sourceId, beforeDb, afterDb }) =>
         `  ${nameOf(setup, sourceId).padEnd(20)} ${figure(beforeDb, 'dB')} → ${figure(afterDb, 'dB')}`,
     ),
+    `  in a render: ${figure(ear?.integratedLufs ?? null, 'LUFS')}, true peak ${figure(ear?.truePeakDbtp ?? null, 'dBTP')}`,
     ...obstacles.map((text) => `  ${text}`),
   ];
 }

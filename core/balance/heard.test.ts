@@ -9,7 +9,7 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence } from '../testing/tones.ts';
 import { roleOf } from './aims.ts';
-import { audiences, balancingRemedy, clippingFinding, heardFindings } from './heard.ts';
+import { audiences, balancingRemedy, clippingFinding, duckingRemedy, heardFindings } from './heard.ts';
 import { staticMixes } from './sounds.ts';
 
 const SECONDS = 12;
@@ -79,6 +79,29 @@ describe('what is wrong in the sound', () => {
     const after = applyEdit(setup, remedy.edit);
     expect(brokenRules(after)).toEqual([]);
     expect(heardIn(after).found).toEqual([]);
+  });
+
+  test('where balancing leaves a voice buried, ducking makes room for it, there alone', () => {
+    const setup = edited(loudGame);
+    const { input, mixes, found } = heardIn(setup);
+    const places = found.flatMap(({ finding }) =>
+      finding.code === 'buried' ? (finding.destination ?? []) : [],
+    );
+    const remedy = duckingRemedy(input, mixes, places);
+    expect(remedy?.label).toMatch(/^Duck .*Lock & Paddle.* by 9 dB under the voices, at Live/);
+    if (!remedy) return;
+    const after = applyEdit(setup, remedy.edit);
+    expect(brokenRules(after)).toEqual([]);
+    expect(
+      after.sends
+        .filter(({ processing }) => processing)
+        .every(({ to }) => places.some((place) => to.startsWith(place))),
+    ).toBe(true);
+    const heard = heardIn(after);
+    const seconds = (of: typeof found) =>
+      of.find(({ finding }) => finding.id === 'buried::live')?.finding.message ?? '';
+    expect(seconds(heard.found)).not.toBe(seconds(found));
+    expect(duckingRemedy(heard.input, heard.mixes, places)).toBeNull();
   });
 
   test('only what an audience gets counts, each track once', () => {

@@ -1,9 +1,11 @@
 import type { Calibration } from '../measure/calibrate.ts';
 import type { Destination } from '../routing/destinations.ts';
 import { type Finding, finding, placeName } from '../routing/finding.ts';
-import { type Edit, nameOf } from '../setup/edits.ts';
+import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
+import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
+import { keysOf, NEW_PROCESSORS } from '../setup/processing.ts';
 import { listed } from '../setup/words.ts';
-import { aimOf } from './aims.ts';
+import { aimOf, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, type MixFigures } from './figures.ts';
 import { type BalanceInput, balance, balanceEdit } from './solve.ts';
 import type { StaticMix } from './sounds.ts';
@@ -103,5 +105,45 @@ export function balancingRemedy(
     label: `Balance ${listed(wanted.map(({ destination }) => placeName(destination)))}`,
     edit,
     obstacles: results.flatMap(({ obstacles }) => obstacles),
+  };
+}
+
+/** By how much game and music make room for a voice (dB): enough for the end of a sentence, not so much that they vanish. */
+const ROOM_DB = 9;
+
+/**
+ * The edit that has game and music make room while somebody speaks, at the destinations that findings are about and nowhere
+ * else; null where they do so already, or no leg carries them alone.
+ */
+export function duckingRemedy(
+  { setup, reach }: Pick<BalanceInput, 'setup' | 'reach'>,
+  mixes: StaticMix[],
+  destinationIds: string[],
+): { label: string; edit: Edit } | null {
+  const ducked = new Set<string>();
+  const edits = new Map<string, SimpleEdit>();
+  const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
+  for (const { destination } of wanted) {
+    const arriving = setup.sources.filter(({ id }) => reach.at(id, destination.id));
+    const voices = arriving.filter((source) => roleOf(source) === 'voice');
+    for (const source of arriving.filter((one) => roleOf(one) === 'bed')) {
+      const leg = ownLegOf(setup, reach, source, destination);
+      if (!leg || leg.others.some((other) => roleOf(other) !== 'bed')) continue;
+      const keys = voices.filter(({ id }) => !keysOf(leg.processing).includes(id));
+      const steps = keys.map(({ id }) => ({ ...NEW_PROCESSORS.ducking, key: id, depthDb: ROOM_DB }));
+      if (steps.length === 0) continue;
+      ducked.add(source.name);
+      edits.set(`${leg.handle.from} ${leg.handle.to}`, processLeg(setup, leg, [...leg.processing, ...steps]));
+    }
+  }
+  if (edits.size === 0) return null;
+  const where = listed(wanted.map(({ destination }) => placeName(destination)));
+  return {
+    label: `Duck ${listed([...ducked])} by ${ROOM_DB} dB under the voices, at ${where} alone`,
+    edit: {
+      edit: 'batch',
+      label: `duck under the voices at ${where}`.slice(0, 120),
+      edits: [...edits.values()],
+    },
   };
 }

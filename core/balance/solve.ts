@@ -45,6 +45,8 @@ export interface BalanceInput {
   covariances: Covariances;
   /** The true peak of a destination as it is now (dBTP), where it was measured. */
   peaksDbtp?: ReadonlyMap<string, number>;
+  /** How much louder a render of a destination is than its covariances say (LU), where that was measured. */
+  offsetsLu?: ReadonlyMap<string, number>;
 }
 
 /** Sources that one control moves, and what they are in the mix. */
@@ -69,21 +71,28 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   const { setup, reach, sounds, covariances } = input;
   const { destination } = mix;
   const aim = aimOf(setup, destination);
-  const before = figuresOf(coursesOf(setup, sounds, mix, covariances));
+  const offsetLu = input.offsetsLu?.get(destination.id) ?? 0;
+  const figuresWith = (gains: Float64Array): MixFigures => {
+    const figures = figuresOf(coursesOf(setup, sounds, { gains }, covariances));
+    const { integratedLufs } = figures;
+    return { ...figures, integratedLufs: integratedLufs === null ? null : integratedLufs + offsetLu };
+  };
+  const before = figuresWith(mix.gains);
   const groups = groupsOf(input, mix, aim);
-  const mixNow = () => ({ gains: changed(sounds, mix.gains, groups) });
+  const gainsNow = () => changed(sounds, mix.gains, groups);
   for (const group of groups) if (group.role !== 'voice') move(group, group.wishLu);
   evenVoices(input, mix, groups);
-  layAndScale(input, mix, groups, aim.bedLu, aim.targetLufs ?? before.integratedLufs);
+  const goal = aim.targetLufs ?? before.integratedLufs;
+  layAndScale(input, mix, groups, aim.bedLu, goal === null ? null : goal - offsetLu);
   for (const group of groups) group.changeDb = Math.round(group.changeDb * 10) / 10;
   const obstacles = limitObstacles(setup, groups);
-  let after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
+  let after = figuresWith(gainsNow());
   const peak = input.peaksDbtp?.get(destination.id) ?? null;
   let expectedDbtp = peak === null ? null : peak + mainChange(groups);
   if (peak !== null && expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
     const down = aim.ceilingDbtp - expectedDbtp;
     for (const group of groups) move(group, Math.floor(down * 10) / 10);
-    after = figuresOf(coursesOf(setup, sounds, mixNow(), covariances));
+    after = figuresWith(gainsNow());
     expectedDbtp = peak + mainChange(groups);
     obstacles.push(
       expectedDbtp > aim.ceilingDbtp

@@ -4,6 +4,7 @@ import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import type { MixFigures } from '../../../core/balance/figures.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
+import { HOLDS_LU } from '../../../core/balance/verified.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
@@ -38,6 +39,11 @@ export function BalanceScreen() {
     [measured, isCurrent],
   );
 
+  const offsets = useMemo(
+    () => offsetsOf(balanced, isCurrent ? (measured?.ears ?? []) : []),
+    [balanced, measured, isCurrent],
+  );
+
   if (!hasSounds)
     return <NoRecordings title="There is nothing to balance yet" sourcesPath={`${path}/sources`} />;
   if (query.isError) return <Unreadable error={query.error} onAgain={() => query.refetch()} />;
@@ -52,7 +58,7 @@ export function BalanceScreen() {
     setResults({
       of: setup,
       list: balanceAll(
-        { ...input, peaksDbtp: peaks },
+        { ...input, peaksDbtp: peaks, offsetsLu: offsets },
         mixes.map(({ mix }) => mix),
       ),
     });
@@ -118,6 +124,12 @@ export function BalanceScreen() {
             {formatLevel(aim.ceilingDbtp, 'dBTP')}. Solve again: it is known now, and will be kept.
           </p>
         )}
+        {Math.abs(offsets.get(destination.id) ?? 0) > HOLDS_LU && (
+          <p role="status" className="text-sm text-clay">
+            A render is {formatLevel(offsets.get(destination.id) ?? 0, 'LU')} off the figures above, by what
+            they leave out (hum, drift). Solve again: that is known now.
+          </p>
+        )}
         <LevelTable
           setup={setup}
           reach={reach}
@@ -140,6 +152,17 @@ export function BalanceScreen() {
         />
       </div>
     </div>
+  );
+}
+
+/** By how much a render of each destination is louder than its figures say (LU). */
+function offsetsOf(balanced: BalancedMix[], ears: EarMeasures[]): Map<string, number> {
+  return new Map(
+    balanced.flatMap(({ mix, figures }) => {
+      const ear = ears.find(({ destinationId }) => destinationId === mix.destination.id);
+      if (!ear || ear.integratedLufs === null || figures.integratedLufs === null) return [];
+      return [[mix.destination.id, ear.integratedLufs - figures.integratedLufs] as const];
+    }),
   );
 }
 

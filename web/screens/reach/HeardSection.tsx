@@ -5,9 +5,12 @@ import { roleOf } from '../../../core/balance/aims.ts';
 import {
   balancingRemedy,
   clippingFinding,
+  duckingRemedy,
   type HeardFinding,
   heardFindings,
 } from '../../../core/balance/heard.ts';
+import type { BalanceInput } from '../../../core/balance/solve.ts';
+import type { StaticMix } from '../../../core/balance/sounds.ts';
 import { useCalibrations } from '../../api/sounds.ts';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
@@ -28,10 +31,7 @@ export function HeardSection() {
   const clipping = useClipping(settled);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
-  const remedy = useMemo(() => {
-    const places = heard.flatMap(({ finding }) => finding.destination ?? []);
-    return input && places.length > 0 ? balancingRemedy(input, mixes, places) : null;
-  }, [input, mixes, heard]);
+  const remedies = useMemo(() => (input ? remediesOf(input, mixes, heard) : []), [input, mixes, heard]);
   if (!hasSounds) return null;
   const all = [...clipping, ...heard];
   return (
@@ -61,23 +61,33 @@ export function HeardSection() {
           </li>
         ))}
       </ul>
-      {remedy && (
-        <div className="flex items-start justify-between gap-2 py-2">
+      {remedies.map(({ label, edit, obstacles }) => (
+        <div key={label} className="flex items-start justify-between gap-2 py-2">
           <span className="leading-snug">
-            {remedy.label}
-            {remedy.obstacles.map((text) => (
+            {label}
+            {obstacles.map((text) => (
               <span key={text} className="block text-xs text-clay">
                 {text}
               </span>
             ))}
           </span>
-          <Button disabled={settled !== setup} onClick={() => actions.edit(remedy.edit)}>
+          <Button disabled={settled !== setup} onClick={() => actions.edit(edit)}>
             Apply
           </Button>
         </div>
-      )}
+      ))}
     </section>
   );
+}
+
+/** What can be done: balance, and have game and music make room for voices that are buried. */
+function remediesOf(input: BalanceInput, mixes: StaticMix[], heard: HeardFinding[]) {
+  const places = (code?: string) =>
+    heard.flatMap(({ finding }) => (code && finding.code !== code ? [] : (finding.destination ?? [])));
+  const balancing = places().length > 0 ? balancingRemedy(input, mixes, places()) : null;
+  const buried = places('buried');
+  const ducking = buried.length > 0 ? duckingRemedy(input, mixes, buried) : null;
+  return [...(balancing ? [balancing] : []), ...(ducking ? [{ ...ducking, obstacles: [] }] : [])];
 }
 
 /** The voices whose recordings clip. */

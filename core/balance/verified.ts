@@ -1,0 +1,66 @@
+import type { EarMeasures } from '../records.ts';
+import { applyEdit, type Edit } from '../setup/edits.ts';
+import type { Setup } from '../setup/schema.ts';
+import { type Balanced, type BalanceInput, balanceAll, balanceEdit } from './solve.ts';
+import type { StaticMix } from './sounds.ts';
+
+/** A figure holds when a render is this near to it (LU, dB). */
+export const HOLDS_LU = 0.5;
+const ROUNDS = 4;
+
+/** Levels that were solved, and what a render of them measured. */
+export interface Verified {
+  results: Balanced[];
+  edit: Edit | null;
+  setup: Setup;
+  measured: EarMeasures[];
+  /** Whether every figure of a destination that nothing stood in the way of holds in the render. */
+  holds: boolean;
+}
+
+/**
+ * Solves destinations, renders the solution, and solves again by what the render showed, until its figures hold within 0.5 LU
+ * or four rounds are over. What is solved on covariances leaves out hum, drift and what clips; a render does not.
+ * @param measure renders a setup for everybody, and measures each
+ */
+export async function balanceVerified(
+  input: BalanceInput,
+  mixes: StaticMix[],
+  nameOf: (id: string) => string,
+  measure: (setup: Setup) => Promise<EarMeasures[]>,
+): Promise<Verified> {
+  const offsets = new Map<string, number>();
+  const peaks = new Map(input.peaksDbtp);
+  let last: Verified | null = null;
+  for (let round = 0; round < ROUNDS; round++) {
+    const results = balanceAll({ ...input, peaksDbtp: peaks, offsetsLu: offsets }, mixes);
+    const edit = balanceEdit(input.setup, results, nameOf);
+    const setup = edit ? applyEdit(input.setup, edit) : input.setup;
+    const measured = await measure(setup);
+    const found = new Map(measured.map((ear) => [ear.destinationId, ear]));
+    const holds = results.map((result) => holdsIn(result, found.get(result.destinationId))).every(Boolean);
+    last = { results, edit, setup, measured, holds };
+    if (holds) return last;
+    for (const { destinationId, after, expectedDbtp } of results) {
+      const ear = found.get(destinationId);
+      if (!ear || ear.integratedLufs === null || after.integratedLufs === null) continue;
+      offsets.set(
+        destinationId,
+        (offsets.get(destinationId) ?? 0) + ear.integratedLufs - after.integratedLufs,
+      );
+      const peak = peaks.get(destinationId);
+      if (peak !== undefined && expectedDbtp !== null && ear.truePeakDbtp !== null)
+        peaks.set(destinationId, peak + ear.truePeakDbtp - expectedDbtp);
+    }
+  }
+  return last as Verified;
+}
+
+/** Tells whether a render shows what was solved: the loudness, and a true peak that is not above what was expected. */
+function holdsIn({ after, expectedDbtp, aim }: Balanced, ear: EarMeasures | undefined): boolean {
+  if (!ear || after.integratedLufs === null) return true;
+  const isLoudness =
+    Math.abs((ear.integratedLufs ?? Number.NEGATIVE_INFINITY) - after.integratedLufs) <= HOLDS_LU;
+  const mayBe = Math.max(aim.ceilingDbtp, expectedDbtp ?? aim.ceilingDbtp);
+  return isLoudness && (ear.truePeakDbtp ?? Number.NEGATIVE_INFINITY) <= mayBe + HOLDS_LU;
+}
