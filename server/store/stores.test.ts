@@ -1,11 +1,13 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../../core/demo/setups.ts';
 import type { Media } from '../../core/records.ts';
+import { NEW_PROCESSORS } from '../../core/setup/processing.ts';
 import { HttpError } from '../httpError.ts';
 import { testFolder } from '../testing.ts';
 import { type Db, openDatabase } from './database.ts';
 import { JobStore } from './jobs.ts';
 import { MediaStore } from './media.ts';
+import { PresetStore } from './presets.ts';
 import { SetupStore } from './setups.ts';
 import { TakeStore } from './takes.ts';
 
@@ -129,5 +131,22 @@ describe('takes', () => {
     new SetupStore(db).remove(setupId);
     expect(new TakeStore(db).count(setupId)).toBe(0);
     expect(new JobStore(db).list(setupId)).toEqual([]);
+  });
+});
+
+describe('presets', () => {
+  test('are kept by name, replaced, and taken away; they outlive their setup', () => {
+    const presets = new PresetStore(db);
+    expect(presets.list()).toEqual([]);
+    presets.set({ name: 'Room for the voice', processing: [NEW_PROCESSORS.limiter] });
+    presets.set({ name: 'Air', processing: [NEW_PROCESSORS.band] });
+    presets.set({ name: 'Room for the voice', processing: [NEW_PROCESSORS.compressor] });
+    expect(presets.list()).toEqual([
+      { name: 'Air', processing: [NEW_PROCESSORS.band] },
+      { name: 'Room for the voice', processing: [NEW_PROCESSORS.compressor] },
+    ]);
+    presets.remove('Air');
+    presets.remove('there is none of this name');
+    expect(presets.list().map(({ name }) => name)).toEqual(['Room for the voice']);
   });
 });
