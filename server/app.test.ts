@@ -486,11 +486,12 @@ describe('sounds for rehearsing and balancing', () => {
   test('how sounds go together is measured for each pair, delayed and folded as they arrive', async () => {
     const path = await tonePath('tone.wav', 2);
     const sounds = [
-      { path, delayFrames: 0, mono: false },
-      { path, delayFrames: 480, mono: true },
+      { sourceId: 'tone', delayFrames: 0, mono: false, processing: [] },
+      { sourceId: 'tone', delayFrames: 480, mono: true, processing: [] },
     ];
+    const sources = [{ id: 'tone', path, processing: [] }];
     const { body } = await local(api().post('/api/sounds/covariances'))
-      .send({ sounds })
+      .send({ sources, sounds })
       .buffer(true)
       .parse(bufferOf)
       .expect(200);
@@ -531,8 +532,15 @@ describe('sounds for rehearsing and balancing', () => {
     expect(body.error.message).toBe('There is no recording media/gone.wav any more.');
     await local(api().get('/api/sounds/stem')).expect(400);
     await local(api().get('/api/sounds/calibration?path=../../etc/passwd')).expect(404);
-    for (const sounds of [[], [{ path: 'media/x.wav', delayFrames: -1, mono: false }], 'no list'])
-      await local(api().post('/api/sounds/covariances')).send({ sounds }).expect(400);
+    const sources = [{ id: 'x', path: 'media/x.wav', processing: [] }];
+    for (const sounds of [[], [{ sourceId: 'x', delayFrames: -1, mono: false, processing: [] }], 'no list'])
+      await local(api().post('/api/sounds/covariances')).send({ sources, sounds }).expect(400);
+    const unsound = { processing: [{ does: 'high-pass', hz: 5 }] };
+    await local(api().put('/api/presets'))
+      .send({ name: 'Low', ...unsound })
+      .expect(400);
+    await local(api().put('/api/presets')).send({ name: 'Nothing', processing: [] }).expect(400);
+    expect((await local(api().get('/api/presets')).expect(200)).body).toEqual([]);
     await local(api().get('/api/setups/gone/ears')).expect(404);
   });
 });

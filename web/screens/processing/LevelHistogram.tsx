@@ -12,22 +12,28 @@ export function LevelHistogram({ found }: { found: Calibration }) {
     .map((count, i) => ({ db: FIRST_DB + i, count }))
     .filter(({ db }) => db >= SHOWN_DB);
   const lines = [
-    { db: found.floorDb, text: 'floor' },
-    { db: found.gateDb, text: 'gate' },
-    { db: found.speechDb, text: 'speech' },
-  ].filter((line): line is { db: number; text: string } => line.db !== null && line.db >= SHOWN_DB);
+    line(found.floorDb, 'floor', 'end'),
+    line(found.gateDb, 'gate', 'end'),
+    line(found.speechDb, 'speech', 'start'),
+  ].flat();
   return (
     <figure className="m-0" aria-label="Levels in the recording">
       <div className="h-24">
         <ResponsiveContainer width="100%" height="100%">
           <BarChart data={data} margin={{ top: 16, right: 8, bottom: 0, left: 8 }} barCategoryGap={0}>
             <XAxis dataKey="db" ticks={[-90, -60, -30, 0]} height={20} {...axisStyle} />
-            {lines.map(({ db, text }) => (
+            {lines.map(({ db, text, anchor }) => (
               <ReferenceLine
                 key={text}
                 x={Math.round(db)}
                 stroke="var(--clay)"
-                label={{ value: text, position: 'top', fontSize: 11, fill: 'var(--clay)' }}
+                label={{
+                  value: text,
+                  position: 'top',
+                  textAnchor: anchor,
+                  fontSize: 11,
+                  fill: 'var(--clay)',
+                }}
               />
             ))}
             <Bar dataKey="count" isAnimationActive={false}>
@@ -48,4 +54,9 @@ export function LevelHistogram({ found }: { found: Calibration }) {
       </figcaption>
     </figure>
   );
+}
+
+/** A line at a level, and on which side of it its name stands; none where the level is not known, or not drawn. */
+function line(db: number | null, text: string, anchor: 'start' | 'end') {
+  return db === null || db < SHOWN_DB ? [] : [{ db, text, anchor }];
 }
