@@ -3,7 +3,7 @@ import { compile } from '../core/engine/compile.ts';
 import { newStereo } from '../core/engine/planes.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
-import type { Processing } from '../core/setup/processing.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Stem } from '../server/media/stem.ts';
 import { fullSetup } from './setups.ts';
@@ -24,15 +24,7 @@ const STEPS: Processing = [
   },
   { does: 'band', shape: 'bell', hz: 200, gainDb: -3, q: 1 },
   { does: 'band', shape: 'bell', hz: 3000, gainDb: 3, q: 1 },
-  {
-    does: 'compressor',
-    thresholdDb: -24,
-    ratio: 3,
-    kneeDb: 6,
-    attackMs: 8,
-    releaseMs: 120,
-    makeUpDb: 3,
-  },
+  { ...NEW_PROCESSORS.compressor, makeUpDb: 3 },
   { does: 'limiter', ceilingDbtp: -1, releaseMs: 80 },
 ];
 const FFMPEG_STEPS = [

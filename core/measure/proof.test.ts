@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../demo/setups.ts';
 import { reachOf } from '../routing/reach.ts';
+import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { isContradiction, isLeak, type Measured, proofOf } from './proof.ts';
 
@@ -50,6 +51,17 @@ describe('a line of the proof', () => {
     const line = lineOf(setup, one);
     expect(line.verdict).toBe(verdict);
     expect(isContradiction(line)).toBe(contradicts);
+  });
+
+  test('processed on its way: heard at any level, since none was planned', () => {
+    const ducked = structuredClone(setup);
+    const send = ducked.sends.find(({ pickup, to }) => pickup === 'reedbox.pickup' && to === 'live-mix');
+    if (!send) throw new Error('the demo plays records live');
+    send.processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
+    expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('heard');
+    expect(lineOf(ducked, measured('reedbox', 'live-mix', null)).verdict).toBe('unheard');
+    send.processing = [{ ...NEW_PROCESSORS.limiter, off: true }];
+    expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('off-level');
   });
 
   test('planned too quietly to be relied on is neither proven nor contradicted', () => {

@@ -1,4 +1,4 @@
-import type { Reach } from '../routing/reach.ts';
+import type { Arrival, Reach } from '../routing/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import type { PresenceInterval } from './presence/pair.ts';
@@ -52,7 +52,8 @@ export function proofOf(setup: Setup, reach: Reach, measured: Measured[], today:
   return setup.sources.flatMap((source) =>
     setup.tracks.map((track): ProofLine => {
       const destination = reach.destinations.find((one) => one.feedId === track.id);
-      const plannedDb = (destination && reach.at(source.id, destination.id)?.gainDb) ?? null;
+      const arrival = destination && reach.at(source.id, destination.id);
+      const plannedDb = arrival?.gainDb ?? null;
       const presence = found.get(`${source.id} ${track.id}`);
       return {
         sourceId: source.id,
@@ -63,16 +64,26 @@ export function proofOf(setup: Setup, reach: Reach, measured: Measured[], today:
         confidence: presence?.confidence ?? 0,
         intervals: presence?.intervals ?? [],
         uncleared: usesOf(track).filter((use) => !isCleared(source.clearance, use, today)),
-        verdict: verdictOf(plannedDb, presence),
+        verdict: verdictOf(plannedDb, presence, arrival ? isProcessed(arrival) : false),
       };
     }),
   );
 }
 
-function verdictOf(plannedDb: number | null, presence: Measured['presence'] | undefined): Verdict {
+/** Tells whether something is done to a sound on its way: its level there is then not that of the plan. */
+function isProcessed({ ways }: Arrival): boolean {
+  return ways.some(({ processing }) => processing.some(({ off }) => !off));
+}
+
+function verdictOf(
+  plannedDb: number | null,
+  presence: Measured['presence'] | undefined,
+  anyLevel: boolean,
+): Verdict {
   if (!presence?.testable) return 'silent';
   if (plannedDb === null) return presence.present ? 'unplanned' : 'absent';
   if (!presence.present) return plannedDb < TESTABLE_DB ? 'too-quiet' : 'unheard';
+  if (anyLevel) return 'heard';
   return Math.abs((presence.levelDb ?? plannedDb) - plannedDb) <= LEVEL_TOLERANCE_DB ? 'heard' : 'off-level';
 }
 

@@ -5,12 +5,12 @@ import { type Covariances, unpackCovariances } from '../../core/measure/covarian
 import type { EarMeasures } from '../../core/records.ts';
 import { ApiError, request } from './client.ts';
 
-/** How sounds go together, measured by the server; the first time takes a while. */
-export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>) {
+/** How sounds go together, measured by the server once it is `wanted`; the first time takes a while. */
+export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>, wanted = true) {
   return useQuery({
     queryKey: ['covariances', JSON.stringify([sources, sounds])],
     queryFn: () => fetchCovariances({ sources, sounds }),
-    enabled: sounds.length > 0,
+    enabled: wanted && sounds.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
   });

@@ -15,11 +15,11 @@ export interface BalancedMix {
   ownLufs: (sourceId: string) => number | null;
 }
 
-/** Everything that balancing works on; the figures follow each change of a level at once. */
-export function useBalance(setup: Setup) {
+/** Everything that balancing works on, once it is `wanted`; the figures follow each change of a level at once. */
+export function useBalance(setup: Setup, wanted = true) {
   const reach = useMemo(() => reachOf(setup), [setup]);
   const { sources, sounds, mixes } = useMemo(() => staticMixes(setup, reach), [setup, reach]);
-  const query = useCovariances({ sources, sounds });
+  const query = useCovariances({ sources, sounds }, wanted);
   const covariances = query.data;
   const input = useMemo(
     (): BalanceInput | null =>

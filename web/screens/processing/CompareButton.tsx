@@ -23,7 +23,7 @@ export function CompareButton({ setup, source, ownLeg, processing, onCompare }: 
     () => withAndWithout(setup, source, ownLeg, processing),
     [setup, source, ownLeg, processing],
   );
-  const { data: covariances } = useCovariances(pair);
+  const { data: covariances, error } = useCovariances(pair, isWithout);
   const instead = useMemo(
     () => (covariances ? asLoudWithout(covariances, processing) : null),
     [covariances, processing],
@@ -38,15 +38,19 @@ export function CompareButton({ setup, source, ownLeg, processing, onCompare }: 
     <>
       <Button
         aria-pressed={isWithout}
-        disabled={!instead || !isOn}
+        disabled={!isOn || !source.media}
         className={isWithout ? 'border-ink font-semibold' : ''}
         onClick={() => setWithout(!isWithout)}
       >
         <Ear size={15} /> {isWithout ? 'Heard without it' : 'Hear it without, as loud'}
       </Button>
-      {isWithout && instead && isOn && (
+      {isWithout && isOn && (
         <span role="status" className="text-sm text-soft">
-          unprocessed, {formatDb(instead.gainDb)} dB so that it is as loud
+          {instead
+            ? `unprocessed, ${formatDb(instead.gainDb)} dB so that it is as loud`
+            : covariances
+              ? 'it is silent with or without, so there is nothing to compare'
+              : (error?.message ?? 'measuring both …')}
         </span>
       )}
     </>

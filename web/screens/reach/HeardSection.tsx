@@ -1,5 +1,5 @@
 import { Ear } from 'lucide-react';
-import { useMemo } from 'react';
+import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
 import { roleOf } from '../../../core/balance/aims.ts';
 import {
@@ -11,6 +11,8 @@ import {
 } from '../../../core/balance/heard.ts';
 import type { BalanceInput } from '../../../core/balance/solve.ts';
 import type { StaticMix } from '../../../core/balance/sounds.ts';
+import type { Source } from '../../../core/setup/schema.ts';
+import { mediaPath, useMedia } from '../../api/media.ts';
 import { useCalibrations } from '../../api/sounds.ts';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
@@ -20,6 +22,8 @@ import { useSetup } from '../../setupContext.tsx';
 
 /** The sound is looked at once the setup has stayed as it is for so long (ms): the recordings may have to be read for it. */
 const SETTLED_MS = 700;
+/** Recordings that are longer are read when it is asked for (s). */
+const LONG_S = 600;
 /** Somebody hears what comes before, too (s). */
 const LEAD_S = 2;
 
@@ -27,8 +31,14 @@ const LEAD_S = 2;
 export function HeardSection() {
   const { setup, actions, path } = useSetup();
   const settled = useSettled(setup, SETTLED_MS);
-  const { query, input, balanced, hasSounds } = useBalance(settled);
-  const clipping = useClipping(settled);
+  const { data: media = [] } = useMedia();
+  const [isAsked, setAsked] = useState(false);
+  const isLong = media.some(
+    (one) => one.durationS > LONG_S && setup.sources.some((source) => source.media?.path === mediaPath(one)),
+  );
+  const isWanted = isAsked || !isLong;
+  const { query, input, balanced, hasSounds } = useBalance(settled, isWanted);
+  const clipping = useClipping(isWanted ? settled.sources : []);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
   const remedies = useMemo(() => (input ? remediesOf(input, mixes, heard) : []), [input, mixes, heard]);
@@ -38,7 +48,10 @@ export function HeardSection() {
     <section aria-label="In the sound" className="pt-3">
       <h2 className="font-title text-lg">In the sound</h2>
       {query.isError && <p className="text-sm text-clay">{query.error.message}</p>}
-      {query.isPending && <p className="text-soft">Reading the recordings …</p>}
+      {isWanted && query.isPending && <p className="text-soft">Reading the recordings …</p>}
+      {!isWanted && (
+        <Button onClick={() => setAsked(true)}>Look for what is wrong in the sound (it takes a while)</Button>
+      )}
       {input && all.length === 0 && (
         <p className="text-soft">Nobody is buried, nothing clips, and every audience gets its loudness.</p>
       )}
@@ -91,8 +104,8 @@ function remediesOf(input: BalanceInput, mixes: StaticMix[], heard: HeardFinding
 }
 
 /** The voices whose recordings clip. */
-function useClipping(setup: ReturnType<typeof useSetup>['setup']): HeardFinding[] {
-  const voices = setup.sources.filter((source) => source.media && roleOf(source) === 'voice');
+function useClipping(sources: Source[]): HeardFinding[] {
+  const voices = sources.filter((source) => source.media && roleOf(source) === 'voice');
   const calibrations = useCalibrations(voices.map(({ media }) => media?.path ?? ''));
   return voices.flatMap((source, i) => {
     const found = calibrations[i] && clippingFinding(source, calibrations[i]);
