@@ -9,7 +9,7 @@ import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
 import { reachOf } from '../routing/reach.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
+import { listensTo, NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
@@ -177,6 +177,16 @@ describe('what is ducked under', () => {
       /^Lock & Paddle ducks under Reedbox ducks under Bosun ducks under Lock & Paddle: .* in a circle/,
     );
     expect(rulesOf([['game', 'nobody']])).toEqual(['there is no source "nobody" to duck under']);
+  });
+
+  test('is offered only where no circle comes of it', () => {
+    const { sources } = duckedUnder([
+      ['game', 'narrator'],
+      ['reedbox', 'game'],
+    ]);
+    expect(listensTo(sources, 'reedbox', 'narrator')).toBe(true);
+    expect(listensTo(sources, 'narrator', 'reedbox')).toBe(false);
+    expect(listensTo(sources, 'game', 'game')).toBe(true);
   });
 
   test('takes the ducking with it when it is removed', () => {

@@ -121,6 +121,20 @@ export function keysOf(processing: Processing): string[] {
   return processing.flatMap((step) => (step.does === 'ducking' ? [step.key] : []));
 }
 
+/** Tells whether a source listens to another one, or to one that does: the other could not duck under it then. */
+export function listensTo(
+  sources: { id: string; processing?: Processing }[],
+  listener: string,
+  other: string,
+  seen = new Set<string>(),
+): boolean {
+  if (listener === other) return true;
+  if (seen.has(listener)) return false;
+  seen.add(listener);
+  const keys = keysOf(sources.find(({ id }) => id === listener)?.processing ?? []);
+  return keys.some((key) => listensTo(sources, key, other, seen));
+}
+
 /** Returns a processing without the steps that listen to a source; itself when there is none. */
 export function withoutKey(processing: Processing, source: string): Processing {
   return keysOf(processing).includes(source)

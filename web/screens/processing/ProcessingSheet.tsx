@@ -1,7 +1,7 @@
 import { useEffect, useState } from 'react';
 import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
-import type { Processing } from '../../../core/setup/processing.ts';
+import { listensTo, type Processing } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { listed } from '../../../core/setup/words.ts';
 import type { Transport } from '../../audio/transport.ts';
@@ -45,6 +45,9 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
         ? processLeg(setup, own, next)
         : { edit: 'updateSource', id: source.id, values: { processing: next } },
     );
+  const keys = setup.sources.filter(({ id }) =>
+    own ? id !== source.id : !listensTo(setup.sources, id, source.id),
+  );
   const isAnyOn = processing.some(({ off }) => !off);
   const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
   return (
@@ -76,8 +79,8 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
         />
         {source.media && !own && <FromSample source={source} path={source.media.path} onSet={set} />}
       </div>
-      <StepList setup={setup} source={source} processing={processing} onSet={set} />
-      <AddStep setup={setup} source={source} processing={processing} onSet={set} />
+      <StepList keys={keys} processing={processing} onSet={set} />
+      <AddStep keys={keys} processing={processing} onSet={set} />
       <div className="mt-2 flex flex-wrap items-center gap-1.5 border-t border-rule pt-2">
         {processing.length > 0 && (
           <>

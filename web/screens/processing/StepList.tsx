@@ -5,19 +5,19 @@ import {
   type Processor,
   STEP_WORDS,
 } from '../../../core/setup/processing.ts';
-import type { Setup, Source } from '../../../core/setup/schema.ts';
+import type { Source } from '../../../core/setup/schema.ts';
 import { Button, RemoveButton } from '../../parts/controls.tsx';
 import { StepFields } from './StepFields.tsx';
 
 interface StepListProps {
-  setup: Setup;
-  source: Source;
+  /** The sources that it can duck under. */
+  keys: Source[];
   processing: Processing;
   onSet: (processing: Processing) => void;
 }
 
 /** The steps of a processing in their order. */
-export function StepList({ setup, source, processing, onSet }: StepListProps) {
+export function StepList({ keys, processing, onSet }: StepListProps) {
   const change = (index: number, step: Processor) =>
     onSet(processing.map((one, i) => (i === index ? step : one)));
   const move = (index: number, to: number) => {
@@ -44,11 +44,7 @@ export function StepList({ setup, source, processing, onSet }: StepListProps) {
             </span>
           </label>
           <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
-            <StepFields
-              step={step}
-              keys={setup.sources.filter(({ id }) => id !== source.id)}
-              onChange={(next) => change(index, next)}
-            />
+            <StepFields step={step} keys={keys} onChange={(next) => change(index, next)} />
           </div>
           <span className="flex">
             <Button
@@ -80,10 +76,9 @@ export function StepList({ setup, source, processing, onSet }: StepListProps) {
 
 const KINDS = Object.keys(NEW_PROCESSORS) as Processor['does'][];
 
-/** One button for each kind of step. A ducking makes room for the first voice that is not the source itself. */
-export function AddStep({ setup, source, processing, onSet }: StepListProps) {
-  const others = setup.sources.filter(({ id }) => id !== source.id);
-  const voice = others.find(({ kind }) => kind === 'microphone') ?? others[0];
+/** One button for each kind of step. A ducking makes room for the first voice that it can duck under. */
+export function AddStep({ keys, processing, onSet }: StepListProps) {
+  const voice = keys.find(({ kind }) => kind === 'microphone') ?? keys[0];
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       <span className="text-sm text-soft">Add:</span>
