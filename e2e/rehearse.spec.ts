@@ -101,6 +101,45 @@ test('it goes to the moment where the alert sounds, and repeats a passage', asyn
   await end.click();
 });
 
+test('it goes on in a tab in the background, and says so when the output is taken away', async ({
+  page,
+  context,
+}) => {
+  await page.addInitScript(() => {
+    const made: AudioContext[] = [];
+    const Original = window.AudioContext;
+    Object.assign(window, { audioContexts: made });
+    window.AudioContext = class extends Original {
+      constructor(options?: AudioContextOptions) {
+        super(options);
+        made.push(this);
+      }
+    };
+  });
+  await openRehearsal(page);
+  const seconds = async () => {
+    const [minutes, rest] = ((await page.getByTestId('clock').textContent()) ?? '').split(':').map(Number);
+    return 60 * minutes + rest;
+  };
+  await page.keyboard.press(' ');
+  await expect.poll(seconds, { timeout: 60_000 }).toBeGreaterThan(0);
+  const before = await seconds();
+  const other = await context.newPage();
+  await other.bringToFront();
+  await other.waitForTimeout(8000);
+  await page.bringToFront();
+  await expect.poll(seconds).toBeGreaterThanOrEqual(before + 6);
+  await other.close();
+
+  await page.evaluate(() =>
+    (window as unknown as { audioContexts: AudioContext[] }).audioContexts[0].suspend(),
+  );
+  await expect(page.getByRole('alert')).toContainText('The output was taken away. Press play to go on.');
+  const stopped = await seconds();
+  await page.getByRole('button', { name: 'Play' }).click();
+  await expect.poll(seconds).toBeGreaterThan(stopped);
+});
+
 test('a voice is processed while it plays: set from its recording, changed, bypassed, undone', async ({
   page,
 }) => {

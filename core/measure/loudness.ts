@@ -157,7 +157,10 @@ export function loudnessRange(powers: Float64Array): number | null {
   const above = meanAbove(powers, ABSOLUTE_GATE_POWER);
   if (above === 0) return null;
   const gate = max(ABSOLUTE_GATE_POWER, above / 100);
-  const loud = powers.filter((power) => power > gate);
+  const kept = new Float64Array(powers.length);
+  let count = 0;
+  for (let i = 0; i < powers.length; i++) if (powers[i] > gate) kept[count++] = powers[i];
+  const loud = kept.subarray(0, count);
   const percentile = (share: number) => toLufs(nthSmallest(loud, Math.round((loud.length - 1) * share)));
   return percentile(0.95) - percentile(0.1);
 }

@@ -61,6 +61,10 @@ export class Limiter {
 
   /** Limits both sides in place; what comes out is {@link LIMITER_FRAMES} late. */
   process([left, right]: Stereo, start: number, end: number): void {
+    if (this.rests(left, right, start, end)) {
+      this.delay(left, right, start, end);
+      return;
+    }
     const [oldLeft, oldRight] = this.delayed;
     for (let i = start; i < end; i++) {
       const gain = this.gainFor(left[i], right[i]);
@@ -73,6 +77,37 @@ export class Limiter {
       left[i] = leavingLeft * gain;
       right[i] = leavingRight * gain;
       this.at = at + 1 === LIMITER_FRAMES ? 0 : at + 1;
+    }
+  }
+
+  /** Tells whether nothing has to be turned down from `start` up to `end`, or for what came before. */
+  private rests(left: Float32Array, right: Float32Array, start: number, end: number): boolean {
+    if (this.calm <= SETTLED_FRAMES || this.held !== 1) return false;
+    const { harmless } = this;
+    for (let i = start; i < end; i++) if (abs(left[i]) > harmless || abs(right[i]) > harmless) return false;
+    return true;
+  }
+
+  /** Lets sound through late, and else as it is. */
+  private delay(left: Float32Array, right: Float32Array, start: number, end: number): void {
+    const [oldLeft, oldRight] = this.delayed;
+    let { at, quiet } = this;
+    for (let i = start; i < end; i++) {
+      const leavingLeft = oldLeft[at];
+      const leavingRight = oldRight[at];
+      quiet = left[i] === 0 && right[i] === 0 ? quiet + 1 : 0;
+      oldLeft[at] = left[i];
+      oldRight[at] = right[i];
+      left[i] = leavingLeft;
+      right[i] = leavingRight;
+      at = at + 1 === LIMITER_FRAMES ? 0 : at + 1;
+    }
+    this.at = at;
+    this.quiet = quiet;
+    this.calm += end - start;
+    for (let i = 0; i < TAPS; i++) {
+      const newest = (at + LIMITER_FRAMES - TAPS + i) % LIMITER_FRAMES;
+      this.keep(oldLeft[newest], oldRight[newest]);
     }
   }
 

@@ -27,8 +27,14 @@ const LONG_S = 600;
 /** Somebody hears what comes before, too (s). */
 const LEAD_S = 2;
 
-/** What is wrong in the sound itself, once the recordings were read: voices buried, loudness off its target, clipping. */
+/** What is wrong in the sound itself, where there is a recording of it. */
 export function HeardSection() {
+  const { setup } = useSetup();
+  return setup.sources.some(({ media }) => media) ? <Heard /> : null;
+}
+
+/** Voices buried, loudness off its target, clipping: once the recordings were read. */
+function Heard() {
   const { setup, actions, path } = useSetup();
   const settled = useSettled(setup, SETTLED_MS);
   const { data: media = [] } = useMedia();
