@@ -105,8 +105,8 @@ test('Reach tells what is wrong in the sound itself, and balancing mends it', as
   const { id } = (await answer.json()) as { id: string };
   await page.goto(`/setups/${id}/reach`);
   const section = page.getByRole('region', { name: 'In the sound' });
-  await expect(section.locator('[data-finding="buried"]').first()).toBeVisible({ timeout: 90_000 });
-  await expect(section.locator('[data-finding="off-target"]').first()).toContainText(
+  await expect(section.locator('[data-heard="buried"]').first()).toBeVisible({ timeout: 90_000 });
+  await expect(section.locator('[data-heard="off-target"]').first()).toContainText(
     'than its target of −16.0',
   );
   await expect(section.getByRole('link', { name: 'hear it' }).first()).toHaveAttribute(
@@ -114,10 +114,10 @@ test('Reach tells what is wrong in the sound itself, and balancing mends it', as
     /rehearse\?at=[\d.]+&ear=/,
   );
   await section.getByRole('button', { name: 'Apply' }).first().click();
-  await expect(section.locator('[data-finding="off-target"]')).toHaveCount(0, { timeout: 30_000 });
+  await expect(section.locator('[data-heard="off-target"]')).toHaveCount(0, { timeout: 30_000 });
   await expect(section).toContainText(/Duck .* by 9 dB under the voices, at Live/);
   await section.getByRole('button', { name: 'Apply' }).last().click();
-  await expect(section.locator('[data-finding="buried"]')).toHaveCount(0, { timeout: 90_000 });
+  await expect(section.locator('[data-heard="buried"]')).toHaveCount(0, { timeout: 90_000 });
   await page.keyboard.press('Control+z');
-  await expect(section.locator('[data-finding="buried"]').first()).toBeVisible({ timeout: 30_000 });
+  await expect(section.locator('[data-heard="buried"]').first()).toBeVisible({ timeout: 30_000 });
 });

@@ -63,7 +63,7 @@ function Heard() {
       )}
       <ul>
         {all.map(({ finding, atS }) => (
-          <li key={finding.id} className="border-b border-rule py-2" data-finding={finding.code}>
+          <li key={finding.id} className="border-b border-rule py-2" data-heard={finding.code}>
             <span className="flex items-baseline gap-2 text-[13px]">
               <SeverityMark severity={finding.severity} />
               <span className="text-soft">{finding.code}</span>
