@@ -3,8 +3,8 @@ import type { Destination } from '../routing/destinations.ts';
 import { type Finding, finding, placeName } from '../routing/finding.ts';
 import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
-import { keysOf, NEW_PROCESSORS } from '../setup/processing.ts';
-import { listed } from '../setup/words.ts';
+import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../setup/processing.ts';
+import { levelText, listed } from '../setup/words.ts';
 import { aimOf, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, type MixFigures } from './figures.ts';
 import { type BalanceInput, balance, balanceEdit } from './solve.ts';
@@ -63,13 +63,8 @@ function offTargetAt(
   if (integratedLufs === null || targetLufs === null) return [];
   const off = integratedLufs - targetLufs;
   if (Math.abs(off) <= NEAR_TARGET_LU) return [];
-  const text = `${capitalised(placeName(destination))} comes to ${written(integratedLufs)} LUFS, ${Math.abs(off).toFixed(1)} LU ${off > 0 ? 'louder' : 'quieter'} than its target of ${written(targetLufs)}.`;
+  const text = `${capitalised(placeName(destination))} comes to ${levelText(integratedLufs)} LUFS, ${Math.abs(off).toFixed(1)} LU ${off > 0 ? 'louder' : 'quieter'} than its target of ${levelText(targetLufs)}.`;
   return [{ finding: finding('off-target', 'note', text, { destination: destination.id }), atS: null }];
-}
-
-/** A level as it is printed, with a minus sign. */
-function written(level: number): string {
-  return level.toFixed(1).replace('-', '−');
 }
 
 function capitalised(text: string): string {
@@ -131,7 +126,7 @@ export function duckingRemedy(
       if (!leg || leg.others.some((other) => roleOf(other) !== 'bed')) continue;
       const keys = voices.filter(({ id }) => !keysOf(leg.processing).includes(id));
       const steps = keys.map(({ id }) => ({ ...NEW_PROCESSORS.ducking, key: id, depthDb: ROOM_DB }));
-      if (steps.length === 0) continue;
+      if (steps.length === 0 || leg.processing.length + steps.length > MOST_STEPS) continue;
       ducked.add(source.name);
       edits.set(`${leg.handle.from} ${leg.handle.to}`, processLeg(setup, leg, [...leg.processing, ...steps]));
     }

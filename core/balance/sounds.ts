@@ -1,7 +1,7 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
 import type { Destination } from '../routing/destinations.ts';
 import type { Reach } from '../routing/reach.ts';
-import { keysOf, type Processing } from '../setup/processing.ts';
+import { keysOf, type Processing, stepsOn, withKeys } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 
 /** A source that is heard, or listened to by another one: where its recording is, and what is done to it. */
@@ -39,7 +39,7 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
         if (!source.media) return [];
         const { delayFrames } = way;
         const mono = way.mono || isMonoTrack(destination);
-        const processing = way.processing.filter(({ off }) => !off);
+        const { processing } = way;
         const key = JSON.stringify([source.id, delayFrames, mono, processing]);
         let index = indexOf.get(key);
         if (index === undefined) {
@@ -65,19 +65,13 @@ function isMonoTrack({ track }: Destination): boolean {
   return track?.layout === 'mono';
 }
 
-/** The sources that sounds are made of, and those that they listen to. */
-function heardSources(setup: Setup, sounds: Sound[]): HeardSource[] {
-  const byId = new Map(setup.sources.map((source) => [source.id, source]));
-  const needed = new Set<string>();
-  const need = (id: string) => {
-    if (needed.has(id)) return;
-    needed.add(id);
-    keysOf(byId.get(id)?.processing ?? []).forEach(need);
-  };
-  for (const { sourceId, processing } of sounds) [sourceId, ...keysOf(processing)].forEach(need);
+/** The sources that sounds are made of, and those that they listen to; of each that has a recording. */
+export function heardSources(setup: Pick<Setup, 'sources'>, sounds: Sound[]): HeardSource[] {
+  const needed = withKeys(
+    setup.sources,
+    sounds.flatMap(({ sourceId, processing }) => [sourceId, ...keysOf(processing)]),
+  );
   return setup.sources.flatMap(({ id, media, processing = [] }) =>
-    media && needed.has(id)
-      ? [{ id, path: media.path, processing: processing.filter(({ off }) => !off) }]
-      : [],
+    media && needed.has(id) ? [{ id, path: media.path, processing: stepsOn(processing) }] : [],
   );
 }

@@ -10,7 +10,7 @@ import type { Setup } from '../setup/schema.ts';
 import { noise } from '../testing/tones.ts';
 import { coursesOf, figuresOf } from './figures.ts';
 import { staticMixes } from './sounds.ts';
-import { balanceVerified } from './verified.ts';
+import { balanceVerified, offsetsOf } from './verified.ts';
 
 const FRAMES = 6 * 48_000;
 const setup = regattaMadeRight();
@@ -79,4 +79,18 @@ test('a render that never agrees is told, after four rounds', async () => {
   const verified = await solve((of) => renderLouderBy(4 * (++round) ** 2, 10)(of));
   expect(round).toBe(4);
   expect(verified.holds).toBe(false);
+});
+
+test('by how much a render is off is known where both figures are', () => {
+  const ear = (destinationId: string, integratedLufs: number | null) => ({
+    ...{ destinationId, integratedLufs, loudnessRangeLu: null, maxMomentaryLufs: null },
+    ...{ maxShortTermLufs: null, truePeakDbtp: null },
+  });
+  const said = ['live', 'vod', 'headphones'].map((destinationId, i) => ({
+    destinationId,
+    integratedLufs: i === 1 ? null : -16,
+  }));
+  expect([...offsetsOf(said, [ear('live', -15.2), ear('vod', -20), ear('headphones', null)])]).toEqual([
+    ['live', expect.closeTo(0.8, 6)],
+  ]);
 });

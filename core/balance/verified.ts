@@ -64,3 +64,18 @@ function holdsIn({ after, expectedDbtp, aim }: Balanced, ear: EarMeasures | unde
   const mayBe = Math.max(aim.ceilingDbtp, expectedDbtp ?? aim.ceilingDbtp);
   return isLoudness && (ear.truePeakDbtp ?? Number.NEGATIVE_INFINITY) <= mayBe + HOLDS_LU;
 }
+
+/** By how much a render of each destination is louder than its figures say (LU), where both are known. */
+export function offsetsOf(
+  figures: { destinationId: string; integratedLufs: number | null }[],
+  ears: EarMeasures[],
+): Map<string, number> {
+  return new Map(
+    figures.flatMap(({ destinationId, integratedLufs }) => {
+      const found = ears.find((ear) => ear.destinationId === destinationId)?.integratedLufs ?? null;
+      return found === null || integratedLufs === null
+        ? []
+        : [[destinationId, found - integratedLufs] as const];
+    }),
+  );
+}

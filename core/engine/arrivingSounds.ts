@@ -1,5 +1,6 @@
 import type { Processing } from '../setup/processing.ts';
 import { DelayLine } from '../signal/delayLine.ts';
+import { foldToMono } from '../signal/mono.ts';
 import { newStereo, type Stereo } from './planes.ts';
 import { CopyingChain, type Processed, SourceChains } from './sourceChains.ts';
 
@@ -62,13 +63,7 @@ class ArrivingSound {
     if (!out) return processed;
     if (this.delay) this.delay.process(processed, false, 0, frames, out);
     else for (let side = 0; side < 2; side++) out[side].set(processed[side].subarray(0, frames));
-    if (!this.mono) return out;
-    const [left, right] = out;
-    for (let i = 0; i < frames; i++) {
-      const mean = (left[i] + right[i]) * 0.5;
-      left[i] = mean;
-      right[i] = mean;
-    }
+    if (this.mono) foldToMono(out, 0, frames);
     return out;
   }
 }

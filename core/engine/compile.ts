@@ -2,7 +2,7 @@ import { destinationsOf } from '../routing/destinations.ts';
 import { type GraphEdge, type GraphOptions, graphOf, legKey } from '../routing/graph.ts';
 import { ownGainDb } from '../routing/reach.ts';
 import { channelCount } from '../setup/channels.ts';
-import type { Processing } from '../setup/processing.ts';
+import { type Processing, stepsOn } from '../setup/processing.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import { fromDb } from '../signal/decibel.ts';
 
@@ -135,7 +135,7 @@ class Compiler {
       operationMono: Uint8Array.from(operations, (one) => (one.mono ? 1 : 0)),
       operationSide: Uint8Array.from(operations, (one) => one.side),
       operationDrift: Float64Array.from(operations, (one) => one.drift),
-      chains: this.setup.sources.map(({ processing = [] }) => whatIsOn(processing)),
+      chains: this.setup.sources.map(({ processing = [] }) => onOrNull(processing)),
       operationChains: operations.map((one) => one.processing),
       hums: this.hums,
     };
@@ -152,7 +152,7 @@ class Compiler {
         const alone = edge.channels?.length === 1 ? edge.channels[0] : null;
         const side = alone === null ? 0 : alone % 2 === 1 ? LEFT_ALONE : RIGHT_ALONE;
         const mono = edge.mono || alone !== null;
-        const processing = whatIsOn(edge.processing ?? []);
+        const processing = onOrNull(edge.processing ?? []);
         return [
           { from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side, processing },
         ];
@@ -193,7 +193,7 @@ class Compiler {
 }
 
 /** The steps that are on; null when there is none. (A step that is switched off is none, so that it costs nothing.) */
-function whatIsOn(processing: Processing): Processing | null {
-  const steps = processing.filter(({ off }) => !off);
+function onOrNull(processing: Processing): Processing | null {
+  const steps = stepsOn(processing);
   return steps.length > 0 ? steps : null;
 }

@@ -1,4 +1,5 @@
 import { DelayLine } from '../signal/delayLine.ts';
+import { foldToMono } from '../signal/mono.ts';
 import { LEFT_ALONE, type Schedule } from './compile.ts';
 import { addHum } from './hum.ts';
 import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
@@ -226,14 +227,5 @@ function addScaled(input: Stereo, out: Stereo, gain: number, start: number, end:
   for (let frame = start; frame < end; frame++) {
     outLeft[frame] += inLeft[frame] * gain;
     outRight[frame] += inRight[frame] * gain;
-  }
-}
-
-function foldToMono(out: Stereo, start: number, end: number): void {
-  const [left, right] = out;
-  for (let frame = start; frame < end; frame++) {
-    const mean = (left[frame] + right[frame]) * 0.5;
-    left[frame] = mean;
-    right[frame] = mean;
   }
 }

@@ -1,4 +1,4 @@
-import { keysOf, type Processing } from '../setup/processing.ts';
+import { keysOf, type Processing, stepsOn } from '../setup/processing.ts';
 import { Chain } from '../signal/chain.ts';
 import { newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 
@@ -45,7 +45,7 @@ export class SourceChains {
   constructor(sources: Processed[], maxFrames: number) {
     const ids = sources.map(({ id }) => id);
     this.chains = sources.map(({ processing }) =>
-      processing?.some(({ off }) => !off) ? new CopyingChain(processing, ids, maxFrames) : null,
+      stepsOn(processing ?? []).length > 0 ? new CopyingChain(processing ?? [], ids, maxFrames) : null,
     );
     this.order = keysFirst(sources);
   }

@@ -1,5 +1,5 @@
 import { foldOf } from '../setup/channels.ts';
-import type { Processing } from '../setup/processing.ts';
+import { type Processing, stepsOn } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { fromDb, toDb } from '../signal/decibel.ts';
 import { gainThrough } from '../signal/foldDown.ts';
@@ -36,7 +36,7 @@ export interface Way {
   gain: number;
   delayFrames: number;
   mono: boolean;
-  /** What is done to it on its way, beside the processing of the source. */
+  /** The steps that are on, on its way; those of the source itself come before. */
   processing: Processing;
 }
 
@@ -264,7 +264,7 @@ class ArrivalOf implements Arrival {
     return this.found.map((path) => ({
       gain: fromDb(path.gainDb),
       delayFrames: path.delayFrames - path.latencyFrames,
-      processing: edgesOf(path).flatMap(({ processing }) => processing ?? []),
+      processing: edgesOf(path).flatMap(({ processing }) => stepsOn(processing ?? [])),
       mono: edgesOf(path).some(({ mono, channels }) => mono || channels?.length === 1),
     }));
   }
@@ -300,7 +300,7 @@ class ArrivalOf implements Arrival {
     const legs = edgesOf(path).flatMap((edge): Step[] => {
       const { place, kind } = this.graph.nodes[edge.to];
       if (kind === 'ears' && edge.what === 'heard here') return [];
-      const what = edge.processing?.some(({ off }) => !off) ? `${edge.what}, processed` : edge.what;
+      const what = stepsOn(edge.processing ?? []).length > 0 ? `${edge.what}, processed` : edge.what;
       return [[place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS]];
     });
     const fold: Step[] =

@@ -66,7 +66,9 @@ export const ProcessorSchema = z.discriminatedUnion('does', [
 /** One step of a processing. */
 export type Processor = z.infer<typeof ProcessorSchema>;
 
-export const ProcessingSchema = z.array(ProcessorSchema).max(16);
+/** A processing has no more steps than this. */
+export const MOST_STEPS = 16;
+export const ProcessingSchema = z.array(ProcessorSchema).max(MOST_STEPS);
 /** What is done to a sound, step by step. */
 export type Processing = z.infer<typeof ProcessingSchema>;
 
@@ -116,23 +118,29 @@ export const STEP_WORDS: Record<Processor['does'], string> = {
   delay: 'delay',
 };
 
+/** Returns the steps that are on. */
+export function stepsOn(processing: Processing = []): Processing {
+  return processing.filter(({ off }) => !off);
+}
+
 /** The sources that a processing listens to, so as to duck under them; of steps that are off, too. */
 export function keysOf(processing: Processing): string[] {
   return processing.flatMap((step) => (step.does === 'ducking' ? [step.key] : []));
 }
 
-/** Tells whether a source listens to another one, or to one that does: the other could not duck under it then. */
-export function listensTo(
+/** Returns some sources with all that they listen to, and those in turn, by id. */
+export function withKeys(
   sources: { id: string; processing?: Processing }[],
-  listener: string,
-  other: string,
-  seen = new Set<string>(),
-): boolean {
-  if (listener === other) return true;
-  if (seen.has(listener)) return false;
-  seen.add(listener);
-  const keys = keysOf(sources.find(({ id }) => id === listener)?.processing ?? []);
-  return keys.some((key) => listensTo(sources, key, other, seen));
+  ids: Iterable<string>,
+): Set<string> {
+  const found = new Set<string>();
+  const need = (id: string) => {
+    if (found.has(id)) return;
+    found.add(id);
+    keysOf(sources.find((one) => one.id === id)?.processing ?? []).forEach(need);
+  };
+  for (const id of ids) need(id);
+  return found;
 }
 
 /** Returns a processing without the steps that listen to a source; itself when there is none. */

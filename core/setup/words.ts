@@ -15,3 +15,8 @@ export function gainText(gainDb: number): string {
   if (rounded === 0) return '0.0';
   return `${rounded < 0 ? '−' : '+'}${Math.abs(rounded).toFixed(1)}`;
 }
+
+/** Writes a level with one decimal and a minus sign: "−16.0", "3.5". */
+export function levelText(level: number): string {
+  return level.toFixed(1).replace('-', '−');
+}

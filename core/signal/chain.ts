@@ -1,5 +1,5 @@
 import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from '../engine/planes.ts';
-import type { Processing, Processor } from '../setup/processing.ts';
+import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
 import { Biquad, type Coefficients } from './biquad.ts';
 import { Compressor } from './compressor.ts';
 import { fromDb } from './decibel.ts';
@@ -9,6 +9,7 @@ import { filterOf } from './filterOf.ts';
 import { Gate } from './gate.ts';
 import { delayFrames } from './latency.ts';
 import { Limiter } from './limiter.ts';
+import { foldToMono } from './mono.ts';
 import { NoiseReduction } from './noiseReduction.ts';
 
 /** What works on both sides of a sound in place; its state lives as long as the object. */
@@ -30,9 +31,7 @@ export class Chain {
 
   /** @param sourceIds the sources, in the order in which `process` is handed them; for what listens to another one */
   constructor(processing: Processing, sampleRate: number, sourceIds: string[] = []) {
-    this.stages = processing
-      .filter(({ off }) => !off)
-      .map((step) => stageOf(step, sampleRate, (id) => sourceIds.indexOf(id)));
+    this.stages = stepsOn(processing).map((step) => stageOf(step, sampleRate, (id) => sourceIds.indexOf(id)));
   }
 
   /** Tells whether nothing is done. */
@@ -97,12 +96,8 @@ class Scale implements Stage {
 class MonoFold implements Stage {
   readonly isAtRest = true;
 
-  process([left, right]: Stereo, start: number, end: number): void {
-    for (let i = start; i < end; i++) {
-      const mean = (left[i] + right[i]) * 0.5;
-      left[i] = mean;
-      right[i] = mean;
-    }
+  process(planes: Stereo, start: number, end: number): void {
+    foldToMono(planes, start, end);
   }
 }
 

@@ -1,4 +1,4 @@
-import type { Processing, Processor } from '../setup/processing.ts';
+import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
 import { TAPS } from './oversampling.ts';
 
 /** A limiter's gain goes down over this many frames (2 ms) before a peak. */
@@ -10,7 +10,7 @@ export const NOISE_REDUCTION_FRAMES = 960;
 
 /** By how many frames a sound is later for a processing. */
 export function latencyFrames(processing: Processing, sampleRate: number): number {
-  return processing.reduce((sum, step) => (step.off ? sum : sum + framesOf(step, sampleRate)), 0);
+  return stepsOn(processing).reduce((sum, step) => sum + framesOf(step, sampleRate), 0);
 }
 
 function framesOf(step: Processor, sampleRate: number): number {

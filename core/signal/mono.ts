@@ -21,3 +21,16 @@ export function toMono(
   if (middle <= side * CANCELLED_SHARE) mono.set(left);
   return mono;
 }
+
+/** Brings both sides to their mean, from index `start` up to `end`. */
+export function foldToMono(
+  [left, right]: readonly [Float32Array, Float32Array],
+  start: number,
+  end: number,
+): void {
+  for (let frame = start; frame < end; frame++) {
+    const mean = (left[frame] + right[frame]) * 0.5;
+    left[frame] = mean;
+    right[frame] = mean;
+  }
+}

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { Trash2 } from 'lucide-react';
+import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from 'react';
 import { MAX_GAIN_DB, MIN_GAIN_DB } from '../../core/setup/schema.ts';
 import { formatDb } from '../format.ts';
@@ -39,6 +39,40 @@ export function RemoveButton({ label, onClick }: { label: string; onClick: () =>
     <Button weight="quiet" aria-label={label} title="Remove (can be undone)" onClick={onClick}>
       <Trash2 size={15} />
     </Button>
+  );
+}
+
+/** Moves a thing one place up or down in its list. */
+export function MoveButtons({
+  name,
+  index,
+  count,
+  onMove,
+}: {
+  name: string;
+  index: number;
+  count: number;
+  onMove: (to: number) => void;
+}) {
+  return (
+    <>
+      <Button
+        weight="quiet"
+        disabled={index === 0}
+        aria-label={`Move ${name} up`}
+        onClick={() => onMove(index - 1)}
+      >
+        <ArrowUp size={15} />
+      </Button>
+      <Button
+        weight="quiet"
+        disabled={index === count - 1}
+        aria-label={`Move ${name} down`}
+        onClick={() => onMove(index + 1)}
+      >
+        <ArrowDown size={15} />
+      </Button>
+    </>
   );
 }
 

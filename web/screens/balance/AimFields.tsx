@@ -1,4 +1,5 @@
 import type { Aim } from '../../../core/balance/aims.ts';
+import { levelText } from '../../../core/setup/words.ts';
 import { FigureField } from '../../parts/FigureField.tsx';
 
 interface AimFieldsProps {
@@ -55,11 +56,7 @@ function Figure({
   return (
     <div>
       <span className="block text-xs text-soft">{label}</span>
-      <FigureField {...rest} value={value} label={label} say={oneDecimal} className="w-20" />
+      <FigureField {...rest} value={value} label={label} say={levelText} className="w-20" />
     </div>
   );
-}
-
-function oneDecimal(value: number): string {
-  return value.toFixed(1).replace('-', '−');
 }

@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import type { MixFigures } from '../../../core/balance/figures.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
-import { HOLDS_LU } from '../../../core/balance/verified.ts';
+import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
@@ -40,7 +40,11 @@ export function BalanceScreen() {
   );
 
   const offsets = useMemo(
-    () => offsetsOf(balanced, isCurrent ? (measured?.ears ?? []) : []),
+    () =>
+      offsetsOf(
+        balanced.map(({ mix, figures }) => ({ destinationId: mix.destination.id, ...figures })),
+        isCurrent ? (measured?.ears ?? []) : [],
+      ),
     [balanced, measured, isCurrent],
   );
 
@@ -152,17 +156,6 @@ export function BalanceScreen() {
         />
       </div>
     </div>
-  );
-}
-
-/** By how much a render of each destination is louder than its figures say (LU). */
-function offsetsOf(balanced: BalancedMix[], ears: EarMeasures[]): Map<string, number> {
-  return new Map(
-    balanced.flatMap(({ mix, figures }) => {
-      const ear = ears.find(({ destinationId }) => destinationId === mix.destination.id);
-      if (!ear || ear.integratedLufs === null || figures.integratedLufs === null) return [];
-      return [[mix.destination.id, ear.integratedLufs - figures.integratedLufs] as const];
-    }),
   );
 }
 

@@ -2,6 +2,7 @@ import { clsx } from 'clsx';
 import { type Aim, roleOf } from '../../../core/balance/aims.ts';
 import type { Balanced } from '../../../core/balance/solve.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
+import { stepsOn } from '../../../core/setup/processing.ts';
 import { BALANCE_WISHES, type Setup } from '../../../core/setup/schema.ts';
 import { formatDb, formatLevel } from '../../format.ts';
 import { DbField, fieldClass } from '../../parts/controls.tsx';
@@ -45,7 +46,7 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
             <tr key={source.id} className="h-9 border-t border-rule">
               <th scope="row" className="max-w-40 truncate pr-2 text-left font-normal">
                 {source.name}
-                {source.processing?.some(({ off }) => !off) && (
+                {stepsOn(source.processing).length > 0 && (
                   <span className="ml-1 text-xs text-water">processed</span>
                 )}
               </th>

@@ -1,8 +1,7 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
 import type { RoomSource } from '../../../core/plan/room.ts';
 import { CLEARANCE_PRESETS, type ClearancePreset } from '../../../core/setup/clearance.ts';
 import { isPlugged, SOURCE_KINDS } from '../../../core/setup/schema.ts';
-import { Button, fieldClass, RemoveButton } from '../../parts/controls.tsx';
+import { fieldClass, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
 
 const PRESETS = Object.keys(CLEARANCE_PRESETS) as ClearancePreset[];
 
@@ -82,22 +81,12 @@ export function PlannedSources({
                 </td>
               )}
               <td className="py-1 text-right whitespace-nowrap">
-                <Button
-                  weight="quiet"
-                  disabled={index === 0}
-                  aria-label={`Move ${name} up`}
-                  onClick={() => move(index, index - 1)}
-                >
-                  <ArrowUp size={15} />
-                </Button>
-                <Button
-                  weight="quiet"
-                  disabled={index === sources.length - 1}
-                  aria-label={`Move ${name} down`}
-                  onClick={() => move(index, index + 1)}
-                >
-                  <ArrowDown size={15} />
-                </Button>
+                <MoveButtons
+                  name={name}
+                  index={index}
+                  count={sources.length}
+                  onMove={(to) => move(index, to)}
+                />
                 <RemoveButton
                   label={`Remove ${name}`}
                   onClick={() => onChange(sources.filter((_, at) => at !== index))}

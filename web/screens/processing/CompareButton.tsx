@@ -1,7 +1,8 @@
 import { Ear } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { asLoudWithout } from '../../../core/balance/compare.ts';
-import { keysOf, type Processing } from '../../../core/setup/processing.ts';
+import { heardSources } from '../../../core/balance/sounds.ts';
+import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { useCovariances } from '../../api/sounds.ts';
 import { formatDb } from '../../format.ts';
@@ -13,7 +14,8 @@ interface CompareButtonProps {
   /** Whether it is the processing on the way to one destination. */
   ownLeg: boolean;
   processing: Processing;
-  onCompare: (heard: { ownLeg: boolean; processing: Processing } | null) => void;
+  /** Lets another processing be heard; null ends that. */
+  onCompare: (processing: Processing | null) => void;
 }
 
 /** Lets the source be heard without its processing, as loud as with it, so that louder is not taken for better. */
@@ -28,10 +30,10 @@ export function CompareButton({ setup, source, ownLeg, processing, onCompare }: 
     () => (covariances ? asLoudWithout(covariances, processing) : null),
     [covariances, processing],
   );
-  const isOn = processing.some(({ off }) => !off);
+  const isOn = stepsOn(processing).length > 0;
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is compared with, not who is told of it
   useEffect(() => {
-    onCompare(isWithout && instead && isOn ? { ownLeg, processing: instead.processing } : null);
+    onCompare(isWithout && instead && isOn ? instead.processing : null);
     return () => onCompare(null);
   }, [isWithout, instead, isOn, ownLeg]);
   return (
@@ -59,20 +61,15 @@ export function CompareButton({ setup, source, ownLeg, processing, onCompare }: 
 
 /** Two sounds of the source, with and without the processing; nothing where there is no recording. */
 function withAndWithout(setup: Setup, source: Source, ownLeg: boolean, processing: Processing) {
-  const on = processing.filter(({ off }) => !off);
-  const own = (source.processing ?? []).filter(({ off }) => !off);
-  const needed = new Set([source.id, ...keysOf([...own, ...on])]);
-  const sources = setup.sources.flatMap(({ id, media, processing: theirs = [] }) =>
-    media && needed.has(id)
-      ? [{ id, path: media.path, processing: id === source.id ? (ownLeg ? own : []) : theirs }]
-      : [],
-  );
   const sound = { sourceId: source.id, delayFrames: 0, mono: false };
   const sounds = source.media
     ? [
-        { ...sound, processing: on },
+        { ...sound, processing: stepsOn(processing) },
         { ...sound, processing: [] },
       ]
     : [];
-  return { sources, sounds };
+  const bare = ownLeg
+    ? setup.sources
+    : setup.sources.map((one) => (one === source ? { ...one, processing: [] } : one));
+  return { sources: heardSources({ sources: bare }, sounds), sounds };
 }

@@ -1,7 +1,8 @@
-import { useEffect, useState } from 'react';
+import { type ReactNode, useEffect, useState } from 'react';
 import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
-import { listensTo, type Processing } from '../../../core/setup/processing.ts';
+import type { SimpleEdit } from '../../../core/setup/edits.ts';
+import { type Processing, stepsOn, withKeys } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { listed } from '../../../core/setup/words.ts';
 import type { Transport } from '../../audio/transport.ts';
@@ -20,8 +21,8 @@ interface ProcessingSheetProps {
   /** Whose ears are used: the source can be processed for them alone. */
   ear: { id: string; name: string };
   transport: Transport | null;
-  /** Lets another processing be heard, which changes nothing in the setup; null to end that. */
-  onCompare: (heard: { ownLeg: boolean; processing: Processing } | null) => void;
+  /** Lets an edit be heard without making it; null to end that. */
+  onCompare: (edit: SimpleEdit | null) => void;
   onClose: () => void;
 }
 
@@ -39,16 +40,15 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
     return () => transport?.look(-1);
   }, [transport, index]);
 
-  const set = (next: Processing) =>
-    actions.edit(
-      own
-        ? processLeg(setup, own, next)
-        : { edit: 'updateSource', id: source.id, values: { processing: next } },
-    );
+  const editTo = (next: Processing): SimpleEdit =>
+    own
+      ? processLeg(setup, own, next)
+      : { edit: 'updateSource', id: source.id, values: { processing: next } };
+  const set = (next: Processing) => actions.edit(editTo(next));
   const keys = setup.sources.filter(({ id }) =>
-    own ? id !== source.id : !listensTo(setup.sources, id, source.id),
+    own ? id !== source.id : !withKeys(setup.sources, [id]).has(source.id),
   );
-  const isAnyOn = processing.some(({ off }) => !off);
+  const isAnyOn = stepsOn(processing).length > 0;
   const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
   return (
     <Sheet title={`Processing of ${source.name}`} onClose={onClose} wide>
@@ -94,7 +94,7 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
               source={source}
               ownLeg={own !== null}
               processing={processing}
-              onCompare={onCompare}
+              onCompare={(other) => onCompare(other && editTo(other))}
             />
           </>
         )}
@@ -113,7 +113,7 @@ function ForWhom({
   chosen: boolean;
   disabled?: boolean;
   onChoose: () => void;
-  children: React.ReactNode;
+  children: ReactNode;
 }) {
   return (
     <Button

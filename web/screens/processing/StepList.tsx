@@ -1,12 +1,12 @@
-import { ArrowDown, ArrowUp } from 'lucide-react';
 import {
+  MOST_STEPS,
   NEW_PROCESSORS,
   type Processing,
   type Processor,
   STEP_WORDS,
 } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { Button, RemoveButton } from '../../parts/controls.tsx';
+import { Button, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
 import { StepFields } from './StepFields.tsx';
 
 interface StepListProps {
@@ -47,22 +47,12 @@ export function StepList({ keys, processing, onSet }: StepListProps) {
             <StepFields step={step} keys={keys} onChange={(next) => change(index, next)} />
           </div>
           <span className="flex">
-            <Button
-              weight="quiet"
-              disabled={index === 0}
-              aria-label={`Move the ${STEP_WORDS[step.does]} up`}
-              onClick={() => move(index, index - 1)}
-            >
-              <ArrowUp size={14} />
-            </Button>
-            <Button
-              weight="quiet"
-              disabled={index === processing.length - 1}
-              aria-label={`Move the ${STEP_WORDS[step.does]} down`}
-              onClick={() => move(index, index + 1)}
-            >
-              <ArrowDown size={14} />
-            </Button>
+            <MoveButtons
+              name={`the ${STEP_WORDS[step.does]}`}
+              index={index}
+              count={processing.length}
+              onMove={(to) => move(index, to)}
+            />
             <RemoveButton
               label={`Remove the ${STEP_WORDS[step.does]}`}
               onClick={() => onSet(processing.filter((_, i) => i !== index))}
@@ -86,7 +76,7 @@ export function AddStep({ keys, processing, onSet }: StepListProps) {
         <Button
           key={kind}
           aria-label={`Add ${STEP_WORDS[kind]}`}
-          disabled={processing.length >= 16 || (kind === 'ducking' && !voice)}
+          disabled={processing.length >= MOST_STEPS || (kind === 'ducking' && !voice)}
           onClick={() => {
             const step = NEW_PROCESSORS[kind];
             onSet([...processing, step.does === 'ducking' ? { ...step, key: voice.id } : step]);

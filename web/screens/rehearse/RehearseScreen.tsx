@@ -1,13 +1,11 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { attempt } from '../../../core/routing/attempt.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
-import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
-import { applyEdit } from '../../../core/setup/edits.ts';
-import type { Processing } from '../../../core/setup/processing.ts';
-import type { Setup } from '../../../core/setup/schema.ts';
+import type { SimpleEdit } from '../../../core/setup/edits.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -45,21 +43,15 @@ export function RehearseScreen() {
   const { query, courses, moments, endS } = useCourses(setup);
   const [mutes, setMutes] = useState<Mute[]>([]);
   const [processed, setProcessed] = useState<string | null>(null);
-  /** The destination that is listened to, for what is worked out before it is known anew. */
-  const lastEar = useRef('');
-  const [compare, setCompare] = useState<{ ownLeg: boolean; processing: Processing } | null>(null);
-  const heard = useMemo(
-    () => (compare && processed ? instead(setup, processed, lastEar.current, compare) : setup),
-    [setup, processed, compare],
-  );
+  const [compared, setCompared] = useState<SimpleEdit | null>(null);
+  const heard = useMemo(() => (compared && attempt(setup, compared)) ?? setup, [setup, compared]);
   const { transport, ears } = useTransport(heard, mutes, endS);
   const { status, message, ear, loop } = useTransportState(transport);
   const [row, setRow] = useState(0);
-  const [compared, setCompared] = useState<number | null>(null);
+  const [lastEar, setLastEar] = useState<number | null>(null);
   const jumped = useRef(false);
   const reach = useMemo(() => reachOf(setup), [setup]);
   const destination = ears[ear]?.id ?? '';
-  lastEar.current = destination;
   const inProcess = setup.sources.find(({ id }) => id === processed);
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
@@ -74,7 +66,7 @@ export function RehearseScreen() {
 
   const choose = (next: number) => {
     if (!transport || next === ear || next >= ears.length) return;
-    setCompared(ear);
+    setLastEar(ear);
     transport.listen(next);
   };
   const isMute = (one: string, where: string | null) =>
@@ -110,7 +102,7 @@ export function RehearseScreen() {
   useRehearsalKeys({
     toggle,
     choose,
-    compare: () => compared !== null && choose(compared),
+    compare: () => lastEar !== null && choose(lastEar),
     moveRow: (by) => setRow((at) => Math.max(0, Math.min(setup.sources.length - 1, at + by))),
     jump: (byS) => transport?.seek(transport.timeS() + byS),
     nudge: (byDb) => source && setLevel(source.id, (gainDb) => gainDb + byDb),
@@ -185,7 +177,7 @@ export function RehearseScreen() {
           reach={reach}
           ear={{ id: destination, name: ears[ear]?.name ?? '' }}
           transport={transport}
-          onCompare={setCompare}
+          onCompare={setCompared}
           onClose={() => setProcessed(null)}
         />
       )}
@@ -195,7 +187,7 @@ export function RehearseScreen() {
           setup={setup}
           ears={ears}
           chosen={ear}
-          compared={compared}
+          compared={lastEar}
           transport={transport}
           onChoose={choose}
         />
@@ -206,21 +198,6 @@ export function RehearseScreen() {
       </aside>
     </div>
   );
-}
-
-/** The setup as it is heard while a source is compared with what it would be with another processing. */
-function instead(
-  setup: Setup,
-  sourceId: string,
-  destinationId: string,
-  { ownLeg, processing }: { ownLeg: boolean; processing: Processing },
-): Setup {
-  if (!ownLeg) return applyEdit(setup, { edit: 'updateSource', id: sourceId, values: { processing } });
-  const reach = reachOf(setup);
-  const source = setup.sources.find(({ id }) => id === sourceId);
-  const destination = reach.destinations.find(({ id }) => id === destinationId);
-  const leg = source && destination && ownLegOf(setup, reach, source, destination);
-  return leg ? applyEdit(setup, processLeg(setup, leg, processing)) : setup;
 }
 
 /** Where it is, and how long it all is. */

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { ArrowDown, ArrowUp, Plus, Trash2 } from 'lucide-react';
+import { Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { expectedSources, placed, type Room } from '../../../core/room/room.ts';
 import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
@@ -8,7 +8,15 @@ import { clearanceOf } from '../../../core/setup/clearance.ts';
 import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
 import type { Machine } from '../../../core/setup/wiring.ts';
 import { useRoom } from '../../api/room.ts';
-import { Button, DbField, fieldClass, NameField, ScreenTitle } from '../../parts/controls.tsx';
+import {
+  Button,
+  DbField,
+  fieldClass,
+  MoveButtons,
+  NameField,
+  RemoveButton,
+  ScreenTitle,
+} from '../../parts/controls.tsx';
 import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { ClearanceField } from './ClearanceField.tsx';
@@ -253,30 +261,11 @@ function SourceRow({
         )}
       </td>
       <td className={clsx('py-1.5 whitespace-nowrap', isWired && '[&_button]:px-1')}>
-        <Button
-          weight="quiet"
-          disabled={index === 0}
-          onClick={() => move(index - 1)}
-          aria-label={`Move ${source.name} up`}
-        >
-          <ArrowUp size={15} />
-        </Button>
-        <Button
-          weight="quiet"
-          disabled={index === count - 1}
-          onClick={() => move(index + 1)}
-          aria-label={`Move ${source.name} down`}
-        >
-          <ArrowDown size={15} />
-        </Button>
-        <Button
-          weight="quiet"
+        <MoveButtons name={source.name} index={index} count={count} onMove={move} />
+        <RemoveButton
+          label={`Remove ${source.name}`}
           onClick={() => actions.edit({ edit: 'removeSource', id: source.id })}
-          aria-label={`Remove ${source.name}`}
-          title="Remove (can be undone)"
-        >
-          <Trash2 size={15} />
-        </Button>
+        />
       </td>
     </tr>
   );
