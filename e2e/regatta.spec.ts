@@ -73,6 +73,7 @@ test('a leak is heard in the take, remedied with the remedies, and gone from the
   for (let left = 6; left > 0; left--) {
     await expect(page.getByTestId('findings-count')).toContainText(`${left} finding`);
     const first = page.locator('[data-finding]').first();
+    await expect(first).toBeVisible();
     if ((await first.getByRole('button', { name: 'Apply', exact: true }).count()) === 0)
       await first.getByRole('button').first().click();
     await first.getByRole('button', { name: 'Apply', exact: true }).first().click();

@@ -11,7 +11,7 @@ import {
 } from '../../../core/balance/heard.ts';
 import type { BalanceInput } from '../../../core/balance/solve.ts';
 import type { StaticMix } from '../../../core/balance/sounds.ts';
-import type { Source } from '../../../core/setup/schema.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { useCalibrations } from '../../api/sounds.ts';
 import { Button } from '../../parts/controls.tsx';
@@ -27,16 +27,16 @@ const LONG_S = 600;
 /** Somebody hears what comes before, too (s). */
 const LEAD_S = 2;
 
-/** What is wrong in the sound itself, where there is a recording of it. */
+/** What is wrong in the sound itself, where there is a recording of it. The board comes first: this is worked out after it. */
 export function HeardSection() {
   const { setup } = useSetup();
-  return setup.sources.some(({ media }) => media) ? <Heard /> : null;
+  const settled = useSettled<Setup | null>(setup, SETTLED_MS, null);
+  return settled?.sources.some(({ media }) => media) ? <Heard settled={settled} /> : null;
 }
 
 /** Voices buried, loudness off its target, clipping: once the recordings were read. */
-function Heard() {
+function Heard({ settled }: { settled: Setup }) {
   const { setup, actions, path } = useSetup();
-  const settled = useSettled(setup, SETTLED_MS);
   const { data: media = [] } = useMedia();
   const [isAsked, setAsked] = useState(false);
   const isLong = media.some(
