@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
+import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import type { Stereo } from '../engine/planes.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
@@ -102,6 +103,25 @@ describe('what is wrong in the sound', () => {
       of.find(({ finding }) => finding.id === 'buried::live')?.finding.message ?? '';
     expect(seconds(heard.found)).not.toBe(seconds(found));
     expect(duckingRemedy(heard.input, heard.mixes, places)).toBeNull();
+  });
+
+  test('ducking is offered only where nobody else would get it', () => {
+    const setup = twoMachinesMadeRight();
+    const reach = reachOf(setup);
+    const { mixes } = staticMixes(setup, reach);
+    const heardBy = audiences(mixes).map(({ destination }) => destination);
+    const remedy = duckingRemedy(
+      { setup, reach },
+      mixes,
+      heardBy.map(({ id }) => id),
+    );
+    const after = reachOf(remedy ? applyEdit(setup, remedy.edit) : setup);
+    const feeds = heardBy.map(({ feedId }) => feedId);
+    const others = after.destinations.filter(({ feedId }) => !feeds.includes(feedId));
+    expect(others.length).toBeGreaterThan(2);
+    for (const { id } of others)
+      for (const source of setup.sources)
+        expect(after.at(source.id, id)?.ways.flatMap(({ processing }) => processing) ?? []).toEqual([]);
   });
 
   test('only what an audience gets counts, each track once', () => {

@@ -118,12 +118,15 @@ export function duckingRemedy(
   const ducked = new Set<string>();
   const edits = new Map<string, SimpleEdit>();
   const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
+  const isWanted = ({ feedId }: Destination) =>
+    wanted.some(({ destination }) => destination.feedId === feedId);
   for (const { destination } of wanted) {
     const arriving = setup.sources.filter(({ id }) => reach.at(id, destination.id));
     const voices = arriving.filter((source) => roleOf(source) === 'voice');
     for (const source of arriving.filter((one) => roleOf(one) === 'bed')) {
       const leg = ownLegOf(setup, reach, source, destination);
-      if (!leg || leg.others.some((other) => roleOf(other) !== 'bed')) continue;
+      if (!leg || leg.others.some((other) => roleOf(other) !== 'bed') || !leg.behind.every(isWanted))
+        continue;
       const keys = voices.filter(({ id }) => !keysOf(leg.processing).includes(id));
       const steps = keys.map(({ id }) => ({ ...NEW_PROCESSORS.ducking, key: id, depthDb: ROOM_DB }));
       if (steps.length === 0 || leg.processing.length + steps.length > MOST_STEPS) continue;
