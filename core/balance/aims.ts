@@ -11,7 +11,8 @@ export interface Aim {
 }
 
 /** A source is a voice, belongs to the bed that lies under the voices, or is an accent, which keeps its place beside them. */
-export type Role = 'voice' | 'bed' | 'accent';
+export const ROLES = ['voice', 'bed', 'accent'] as const;
+export type Role = (typeof ROLES)[number];
 
 /** Listening tests on commentary over music and ambience put preference at 10 LU or more. */
 const DEFAULT_BED_LU = 10;

@@ -2,6 +2,7 @@ import type { Sound } from '../engine/arrivingSounds.ts';
 import {
   BLOCK_S,
   type Covariances,
+  condense,
   highest,
   loudnessOfPowers,
   MOMENTARY_BLOCKS,
@@ -11,7 +12,7 @@ import {
 import { type Loudness, toLufs } from '../measure/loudness.ts';
 import { soundingBlocks } from '../measure/moments.ts';
 import type { Setup } from '../setup/schema.ts';
-import { type Role, roleOf } from './aims.ts';
+import { ROLES, roleOf } from './aims.ts';
 import type { StaticMix } from './sounds.ts';
 
 /** A voice that is less than this above the bed (LU) is hard to follow. */
@@ -50,13 +51,14 @@ export function coursesOf(
   { gains }: Pick<StaticMix, 'gains'>,
   covariances: Covariances,
 ): MixCourses {
-  const roles = new Map(setup.sources.map((source) => [source.id, roleOf(source)]));
-  const of = (role: Role) =>
-    powersOfMix(
-      covariances,
-      gainsOf(sounds, gains, (id) => roles.get(id) === role),
-    );
-  return { voice: of('voice'), bed: of('bed'), sum: powersOfMix(covariances, gains) };
+  const roles = new Map(setup.sources.map((source) => [source.id, ROLES.indexOf(roleOf(source))]));
+  const partOf = sounds.map(({ sourceId }) => roles.get(sourceId) ?? 0);
+  const condensed = condense(covariances, gains, partOf, ROLES.length);
+  return {
+    voice: powersOfMix(condensed, [1, 0, 0]),
+    bed: powersOfMix(condensed, [0, 1, 0]),
+    sum: powersOfMix(condensed, [1, 1, 1]),
+  };
 }
 
 /** Returns the figures of a destination from its courses. */

@@ -6,7 +6,7 @@ import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { fromDb } from '../signal/decibel.ts';
-import { type Aim, aimOf, type Role, roleOf } from './aims.ts';
+import { type Aim, aimOf, ROLES, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
 import type { StaticMix } from './sounds.ts';
 
@@ -200,8 +200,6 @@ function evenVoices({ sounds, covariances }: BalanceInput, mix: StaticMix, group
   for (const { group, lufs } of voices) move(group, goal - lufs);
 }
 
-const ROLES: Role[] = ['voice', 'bed', 'accent'];
-
 /**
  * Lays the bed under the voices and brings the whole to a loudness. What moves together is taken together first (voices,
  * bed and accents, each in a free and a locked part), so that each step looks at six sounds, however many there are.
@@ -222,7 +220,7 @@ function layAndScale(
     2 * ROLES.length,
   );
   const changes = [0, 0, 0];
-  const gainsNow = (roles: Role[]) =>
+  const gainsNow = (roles: readonly Role[]) =>
     ROLES.flatMap((role, index) => (roles.includes(role) ? [fromDb(changes[index]), 1] : [0, 0]));
   for (let round = 0; round < ROUNDS; round++) {
     const over = voiceOverBed(

@@ -204,7 +204,8 @@ function rowsOf(covariances: Covariances): Rows {
 }
 
 /**
- * Takes sounds together: returns the covariances of sums of them.
+ * Takes sounds together: returns the covariances of sums of them. They stand where the next call for the same covariances
+ * puts its own, and hold until then.
  * @param gains a factor for each sound
  * @param partOf the sum that each sound goes into
  * @param parts six at most
@@ -230,7 +231,7 @@ export function condense(
       place.rows.add(pairIndex(sounds, i, j), weight * twice, sums, pairIndex(parts, a, b) * blocks);
     }
   }
-  const condensed = { sounds: parts, blocks, pairs: sums.slice(0, count) };
+  const condensed = { sounds: parts, blocks, pairs: sums.subarray(0, count) };
   place.condensedTo = condensed;
   condensedRows.set(condensed, place.condensed);
   return condensed;
@@ -261,11 +262,13 @@ export function loudnessOfMix(covariances: Covariances, gains: ArrayLike<number>
 /** Returns the mean power of every window of so many blocks, one for each start. */
 export function meansOf(powers: Float64Array, blocks: number): Float64Array {
   const means = new Float64Array(max(0, powers.length - blocks + 1));
+  const share = 1 / blocks;
   let sum = 0;
-  for (let i = 0; i < powers.length; i++) {
-    sum += powers[i];
-    if (i >= blocks) sum -= powers[i - blocks];
-    if (i >= blocks - 1) means[i - blocks + 1] = max(0, sum / blocks);
+  for (let i = 0; i < blocks - 1 && i < powers.length; i++) sum += powers[i];
+  for (let start = 0; start < means.length; start++) {
+    sum += powers[start + blocks - 1];
+    means[start] = sum > 0 ? sum * share : 0;
+    sum -= powers[start];
   }
   return means;
 }

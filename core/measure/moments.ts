@@ -29,12 +29,12 @@ export interface SourceCourse {
 export function soundingBlocks(powers: Float64Array): Uint8Array {
   const sounding = new Uint8Array(powers.length);
   const means = meansOf(powers, MOMENTARY_BLOCKS);
-  let last = Number.NEGATIVE_INFINITY;
+  let until = Number.NEGATIVE_INFINITY;
   for (let block = 0; block < means.length; block++) {
     if (means[block] < SOUNDING_POWER) continue;
-    const from = block - last <= BREATH_BLOCKS ? last + 1 : block;
-    sounding.fill(1, from, Math.min(block + MOMENTARY_BLOCKS, sounding.length));
-    last = block + MOMENTARY_BLOCKS - 1;
+    const end = block + MOMENTARY_BLOCKS;
+    for (let at = block < until + BREATH_BLOCKS ? until : block; at < end; at++) sounding[at] = 1;
+    until = end;
   }
   return sounding;
 }
