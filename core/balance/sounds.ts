@@ -17,6 +17,8 @@ export interface StaticMix {
   destination: Destination;
   /** On a mono track the power of the one channel counts once: its factors are 3 dB lower. */
   gains: Float64Array;
+  /** Whether it passes a step that works on several sounds together, which is left out of it. */
+  isBlended: boolean;
 }
 
 /** Everything that arrives anywhere, as sounds of sources and sums of them. */
@@ -47,7 +49,7 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
           indexOf.set(key, index);
           sounds.push({ sourceId: source.id, delayFrames, mono, processing });
         }
-        return [{ index, gain: way.gain }];
+        return [{ index, gain: way.gain, isBlended: way.isBlended }];
       }),
     );
     return { destination, parts };
@@ -56,7 +58,7 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
     const gains = new Float64Array(sounds.length);
     const share = isMonoTrack(destination) ? Math.SQRT1_2 : 1;
     for (const { index, gain } of parts) gains[index] += gain * share;
-    return { destination, gains };
+    return { destination, gains, isBlended: parts.some(({ isBlended }) => isBlended) };
   });
   return { sources: heardSources(setup, sounds), sounds, mixes };
 }

@@ -4,7 +4,7 @@ import { ownGainDb } from '../routing/reach.ts';
 import { channelCount } from '../setup/channels.ts';
 import { type Processing, stepsOn } from '../setup/processing.ts';
 import type { Setup, Track } from '../setup/schema.ts';
-import { fromDb } from '../signal/decibel.ts';
+import { fromDb, toDb } from '../signal/decibel.ts';
 
 /** A bus that the engine mixes: one pair of ears, a track of the sheet, or two channels of a multichannel track. */
 export interface Bus {
@@ -120,7 +120,7 @@ class Compiler {
 
   compile(): Schedule {
     const nodes = this.buses.map((bus) => this.graph.indexOf.get(bus.id) as number);
-    const inputs = nodes.map((node, index) => this.inputsOf(node, this.buses[index].pair));
+    const inputs = nodes.map((node, index) => this.busInputs(node, this.buses[index]));
     const { operations } = this;
     for (const [index, list] of inputs.entries())
       operations.push(...list.map((one) => ({ ...one, to: this.planes + index })));
@@ -141,6 +141,15 @@ class Compiler {
     };
   }
 
+  /** What comes to a bus: every input, or one that is all of them together, processed. */
+  private busInputs(node: number, { pair, layout }: Bus): Omit<Operation, 'to'>[] {
+    const inputs = this.inputsOf(node, pair);
+    const whole = onOrNull(this.graph.nodes[node].processing ?? []);
+    if (!whole || inputs.length === 0) return inputs;
+    const { plane } = this.newPlane(inputs, false);
+    return [plainInput(plane, layout === 'mono' ? [{ does: 'mono fold' }, ...whole] : whole)];
+  }
+
   /** The operations that bring everything to a place (of a track: to a pair of its channels), by source plane. */
   private inputsOf(node: number, pair = 0): Omit<Operation, 'to'>[] {
     return this.arriving[node]
@@ -148,11 +157,12 @@ class Compiler {
       .flatMap((edge) => {
         const tap = this.tapOf(edge.from);
         if (!tap) return [];
-        const gain = this.isSilenced(edge) ? 0 : tap.gain * fromDb(edge.gainDb);
         const alone = edge.channels?.length === 1 ? edge.channels[0] : null;
         const side = alone === null ? 0 : alone % 2 === 1 ? LEFT_ALONE : RIGHT_ALONE;
         const mono = edge.mono || alone !== null;
-        const processing = onOrNull(edge.processing ?? []);
+        const own = onOrNull(edge.processing ?? []);
+        const processing = own && [...trimsBy(tap.gain), ...own];
+        const gain = this.isSilenced(edge) ? 0 : fromDb(edge.gainDb) * (own ? 1 : tap.gain);
         return [
           { from: tap.plane, gain, delay: edge.delayFrames, mono, drift: edge.driftPpm, side, processing },
         ];
@@ -174,22 +184,31 @@ class Compiler {
     const [first] = inputs;
     const isPlain =
       inputs.length === 1 && first.delay === 0 && !first.mono && first.drift === 0 && !first.processing;
-    const tap =
-      hums || (inputs.length > 0 && !isPlain)
-        ? this.newPlane(inputs, hums)
-        : first
-          ? { plane: first.from, gain: first.gain }
-          : null;
+    const whole = onOrNull(this.graph.nodes[node].processing ?? []);
+    const isNeeded = hums || (inputs.length > 0 && (!isPlain || whole !== null));
+    let tap: Tap = first ? { plane: first.from, gain: first.gain } : null;
+    if (isNeeded) tap = this.newPlane(inputs, hums);
+    if (tap && whole) tap = this.newPlane([plainInput(tap.plane, whole)], false);
     this.taps.set(node, tap);
     return tap;
   }
 
-  private newPlane(inputs: Omit<Operation, 'to'>[], hums: boolean): Tap {
+  private newPlane(inputs: Omit<Operation, 'to'>[], hums: boolean): { plane: number; gain: number } {
     const plane = this.planes++;
     this.operations.push(...inputs.map((one) => ({ ...one, to: plane })));
     if (hums) this.hums.push(plane);
     return { plane, gain: 1 };
   }
+}
+
+/** A plane, processed and nothing else. */
+function plainInput(from: number, processing: Processing): Omit<Operation, 'to'> {
+  return { from, gain: 1, delay: 0, mono: false, drift: 0, side: 0, processing };
+}
+
+/** The step that brings a sound to the level at which it arrives where it is processed. */
+function trimsBy(gain: number): Processing {
+  return gain === 1 ? [] : [{ does: 'trim', gainDb: toDb(gain) }];
 }
 
 /** The steps that are on; null when there is none. (A step that is switched off is none, so that it costs nothing.) */

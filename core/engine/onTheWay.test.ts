@@ -13,11 +13,11 @@ import { NEW_PROCESSORS, type Processing, withKeys } from '../setup/processing.t
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
+import { rendered, same } from '../testing/rendering.ts';
 import { noise, rms, sine } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
 import { compileEars } from './ears.ts';
 import { BLOCK_FRAMES, type Stereo } from './planes.ts';
-import { Renderer } from './renderer.ts';
 
 beforeAll(() => loadNoiseReduction());
 
@@ -42,16 +42,6 @@ function stems(setup: Setup): Stereo[] {
     return [sound, sound.slice()];
   });
 }
-
-function rendered(setup: Setup, inputs: Stereo[]): (id: string) => Stereo {
-  const { schedule, ears } = compileEars(setup);
-  const renderer = new Renderer(schedule, FRAMES);
-  renderer.render(inputs, FRAMES);
-  return (id) => renderer.outputs[ears.find((ear) => ear.id === id)?.parts[0].bus ?? -1];
-}
-
-/** Every sample that two sounds have in common. */
-const same = (a: Stereo, b: Stereo) => a.every((side, s) => side.every((value, i) => value === b[s][i]));
 
 describe('processing on the way to one destination alone', () => {
   const plain = regattaMadeRight();

@@ -72,7 +72,7 @@ export function proofOf(setup: Setup, reach: Reach, measured: Measured[], today:
 
 /** Tells whether something is done to a sound on its way: its level there is then not that of the plan. */
 function isProcessed({ ways }: Arrival): boolean {
-  return ways.some(({ processing }) => processing.length > 0);
+  return ways.some((way) => way.isProcessed);
 }
 
 function verdictOf(

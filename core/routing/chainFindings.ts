@@ -1,12 +1,10 @@
-import type { DeviceEffect } from '../setup/deviceEffects.ts';
 import { nameOf } from '../setup/edits.ts';
-import { effectOf, repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
-import type { Device } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';
 import { deviceOf, type GraphEdge } from './graph.ts';
+import { processedTwice } from './processedTwice.ts';
 import type { Arrival, Reach } from './reach.ts';
 
 /** Sentences name as many sources at most. */
@@ -133,59 +131,6 @@ function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
       { source: source.id },
     );
   }
-}
-
-function* processedTwice({ setup, reach }: Survey, source: Source): Generator<Finding> {
-  const own = source.processing?.[repeatedAt(source.processing)];
-  if (own) {
-    yield finding(
-      'double-processing',
-      'warn',
-      `${source.name} goes through two ${STEP_WORDS[own.does]}s: the second works on what the first has left, and words are chopped or flattened.`,
-      { source: source.id, detail: own.does },
-    );
-  }
-  if (!setup.devices.some(({ does }) => does)) return;
-  const told = new Set<string>();
-  for (const place of reach.destinations) {
-    for (const path of reach.at(source.id, place.id)?.places ?? []) {
-      for (const { effect, first, second } of repeatedOn(setup, source, path)) {
-        if (told.has(`${effect} ${second.id}`)) continue;
-        told.add(`${effect} ${second.id}`);
-        yield finding(
-          'double-processing',
-          'warn',
-          `${source.name} gets ${EFFECT_WORDS[effect]} twice on its way to ${placeName(place)}: in ${first} and again in “${second.name}”. Switch one of them off.`,
-          { source: source.id, destination: place.id, detail: `${effect} ${second.id}` },
-        );
-      }
-    }
-  }
-}
-
-const EFFECT_WORDS: Record<DeviceEffect, string> = {
-  gate: 'a noise gate',
-  compressor: 'a compressor',
-  equaliser: 'an equaliser',
-  'noise reduction': 'noise reduction',
-};
-/** What a device on a path does that was done to the source before. */
-function repeatedOn(setup: Setup, source: Source, path: string[]) {
-  const before = new Map<DeviceEffect, string>();
-  for (const step of source.processing ?? []) {
-    const effect = effectOf(step);
-    if (effect && !step.off) before.set(effect, 'its own processing');
-  }
-  const repeated: { effect: DeviceEffect; first: string; second: Device }[] = [];
-  for (const id of path) {
-    const device = setup.devices.find((one) => one.id === id);
-    for (const effect of device?.does ?? []) {
-      const first = before.get(effect);
-      if (first && device) repeated.push({ effect, first, second: device });
-      else if (device) before.set(effect, `“${device.name}”`);
-    }
-  }
-  return repeated;
 }
 
 /** One finding for each pickup that carries sources which are wanted in different places. */

@@ -1,10 +1,10 @@
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
-import { effectOf, repeatedAt, STEP_WORDS } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Candidate } from './candidates.ts';
 import type { Finding } from './finding.ts';
 import { deviceOf } from './graph.ts';
 import { knownReach } from './knownReach.ts';
+import { onceOnly } from './processedTwice.ts';
 import { ownGainDb } from './reach.ts';
 import { elsewhere, separations } from './separate.ts';
 
@@ -47,7 +47,7 @@ export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
           ]
         : [];
     case 'double-processing':
-      return source ? singleStep(setup, source, finding) : [];
+      return source ? onceOnly(setup, knownReach(setup), source, finding) : [];
     case 'hum-risk':
       return linkMoves(setup, finding, 'Put an isolator into', { isolated: true });
     case 'drift':
@@ -202,40 +202,4 @@ function linkMoves(
   const id = finding.detail ?? '';
   if (!setup.links.some((link) => link.id === id)) return [];
   return [{ label: `${verb} “${nameOf(setup, id)}”`, edits: [{ edit: 'updateLink', id, values }] }];
-}
-
-/** Bypasses a step of the source, or has a device that does the same switched off. */
-function singleStep(setup: Setup, source: Source, { detail }: Finding): Candidate[] {
-  const { processing = [] } = source;
-  const bypass = (at: number): Candidate => ({
-    label: `Bypass the ${STEP_WORDS[processing[at].does]} of ${source.name}`,
-    edits: [
-      {
-        edit: 'updateSource',
-        id: source.id,
-        values: { processing: processing.map((step, i) => (i === at ? { ...step, off: true } : step)) },
-      },
-    ],
-  });
-  const second = repeatedAt(processing);
-  if (second >= 0) return [bypass(second)];
-  const device = setup.devices.find(({ id }) => detail?.endsWith(` ${id}`));
-  const effect = device?.does?.find((one) => detail === `${one} ${device.id}`);
-  if (!device || !effect) return [];
-  const steps = processing.flatMap((step, at) =>
-    !step.off && effectOf(step) === effect ? [bypass(at)] : [],
-  );
-  return [
-    ...(steps.length === 1 ? steps : []),
-    {
-      label: `Switch the ${effect} of “${device.name}” off`,
-      edits: [
-        {
-          edit: 'updateDevice',
-          id: device.id,
-          values: { does: device.does?.filter((one) => one !== effect) },
-        },
-      ],
-    },
-  ];
 }

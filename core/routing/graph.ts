@@ -3,7 +3,6 @@ import type { Processing } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
 import { latencyFrames } from '../signal/latency.ts';
-import { destinationsOf } from './destinations.ts';
 
 /** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
 export const FRAMES_PER_MS = 48;
@@ -16,6 +15,10 @@ export interface GraphNode {
   /** As a route card names it: "Boathouse · Headset". */
   place: string;
   kind: NodeKind;
+  /** What is done to everything that arrives there, taken together; null for nothing. */
+  processing: Processing | null;
+  /** By how many frames that makes it later. */
+  latencyFrames: number;
 }
 
 /** One leg of the way of a sound, from a place to the next. */
@@ -70,14 +73,14 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   for (const source of setup.sources) builder.node(source.id, source.name, 'source');
   for (const { id, name, machine } of setup.devices)
     builder.node(id, `${machines.get(machine)?.name ?? machine} · ${name}`, 'device');
-  for (const mix of setup.mixes) builder.node(mix.id, `Mix “${mix.name}”`, 'mix');
+  for (const mix of setup.mixes) builder.node(mix.id, `Mix “${mix.name}”`, 'mix', mix.processing);
   for (const pickup of setup.pickups)
     builder.node(pickup.id, pickup.name ?? `Pickup of ${builder.nameOf(pickup.takes)}`, 'pickup');
   setup.tracks.forEach((track, i) => {
-    builder.node(track.id, `Track ${i + 1} · ${track.name}`, 'track');
+    builder.node(track.id, `Track ${i + 1} · ${track.name}`, 'track', track.processing);
   });
-  for (const { id, name, kind } of destinationsOf(setup))
-    if (kind !== 'live' && kind !== 'vod' && kind !== 'file') builder.node(id, `Mix for ${name}`, 'ears');
+  for (const { id, name, kind, processing } of setup.destinations)
+    if (kind !== 'live' && kind !== 'vod') builder.node(id, `Mix for ${name}`, 'ears', processing);
 
   for (const source of setup.sources) {
     const device = deviceOf(setup, source);
@@ -138,6 +141,10 @@ export function deviceOf(setup: Setup, source: Source): string | undefined {
     : source.into;
 }
 
+function latencyOf(processing: Processing | null | undefined): number {
+  return processing ? latencyFrames(processing, FRAMES_PER_MS * 1000) : 0;
+}
+
 /** What names a leg from one place to the next. */
 export function legKey(from: string, to: string): string {
   return `${from} > ${to}`;
@@ -164,10 +171,10 @@ class GraphBuilder {
     return at === undefined ? id : this.nodes[at].place;
   }
 
-  node(id: string, place: string, kind: NodeKind): void {
+  node(id: string, place: string, kind: NodeKind, processing: Processing | null = null): void {
     if (this.indexOf.has(id)) return;
     this.indexOf.set(id, this.nodes.length);
-    this.nodes.push({ id, place, kind });
+    this.nodes.push({ id, place, kind, processing, latencyFrames: latencyOf(processing) });
     this.leaving.push([]);
   }
 
@@ -185,7 +192,7 @@ class GraphBuilder {
       delayFrames: Math.round(delayMs * FRAMES_PER_MS),
       mono: values.mono ?? false,
       processing: values.processing ?? null,
-      latencyFrames: values.processing ? latencyFrames(values.processing, FRAMES_PER_MS * 1000) : 0,
+      latencyFrames: latencyOf(values.processing),
       channels: values.channels ?? null,
       link: values.link ?? null,
       driftPpm: values.driftPpm ?? 0,

@@ -1,3 +1,4 @@
+import { processEdit, processingOf } from '../setup/bearers.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import type { Processing } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
@@ -29,7 +30,7 @@ export function ownLegOf(
     places.some((place, i) => place === handle.from && places[i + 1] === handle.to);
   return {
     handle,
-    processing: placeOf(setup, handle)?.processing ?? [],
+    processing: processingOf(setup, handle),
     others: setup.sources.filter(({ id }) => id !== source.id && handle.sources.includes(id)),
     behind: reach.destinations.filter(
       (one) => one.id !== destination.id && reach.at(source.id, one.id)?.places.some(passes),
@@ -39,14 +40,5 @@ export function ownLegOf(
 
 /** The edit that gives a leg another processing. */
 export function processLeg(setup: Setup, { handle }: OwnLeg, processing: Processing): SimpleEdit {
-  const { kind, from, to } = handle;
-  if (kind === 'input') return { edit: 'setMixInput', mix: to, from, values: { processing } };
-  const gainDb = placeOf(setup, handle)?.gainDb ?? 0;
-  return { edit: 'setSend', pickup: from, to, gainDb, processing };
-}
-
-function placeOf(setup: Setup, { kind, from, to }: Handle) {
-  return kind === 'send'
-    ? setup.sends.find((send) => send.pickup === from && send.to === to)
-    : setup.mixes.find((mix) => mix.id === to)?.inputs.find((input) => input.from === from);
+  return processEdit(setup, handle, processing);
 }

@@ -1,11 +1,19 @@
 import { foldOf } from '../setup/channels.ts';
-import { type Processing, stepsOn } from '../setup/processing.ts';
+import { stepsOn } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { fromDb, toDb } from '../signal/decibel.ts';
 import { gainThrough } from '../signal/foldDown.ts';
 import { latencyFrames } from '../signal/latency.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
-import { FRAMES_PER_MS, type Graph, type GraphEdge, type GraphOptions, graphOf } from './graph.ts';
+import {
+  FRAMES_PER_MS,
+  type Graph,
+  type GraphEdge,
+  type GraphNode,
+  type GraphOptions,
+  graphOf,
+} from './graph.ts';
+import { type Way, wayOf } from './ways.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
 export const AUDIBLE_DB = -60;
@@ -29,15 +37,6 @@ export interface RouteCard {
   legs: Leg[];
   gainDb: number;
   delayMs: number;
-}
-
-/** A path, without what lies on it: a factor, a delay (without that of processing), whether both sides are folded, what is done. */
-export interface Way {
-  gain: number;
-  delayFrames: number;
-  mono: boolean;
-  /** The steps that are on, on its way; those of the source itself come before. */
-  processing: Processing;
 }
 
 /** What two or more copies of one sound do to each other. */
@@ -148,8 +147,6 @@ interface Path {
   before: Path | null;
   gainDb: number;
   delayFrames: number;
-  /** As much of the delay comes from processing. */
-  latencyFrames: number;
   /** What the fold-down of a multichannel track does to it (dB), where the destination gets one. */
   foldDb?: number;
 }
@@ -178,8 +175,11 @@ function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<numbe
         edge,
         before,
         gainDb: (before?.gainDb ?? ownGainDb(source)) + edge.gainDb,
-        delayFrames: (before?.delayFrames ?? ownLatency) + edge.delayFrames + edge.latencyFrames,
-        latencyFrames: (before?.latencyFrames ?? ownLatency) + edge.latencyFrames,
+        delayFrames:
+          (before?.delayFrames ?? ownLatency) +
+          edge.delayFrames +
+          edge.latencyFrames +
+          graph.nodes[edge.to].latencyFrames,
       };
       const at = atPlace[edge.to];
       if (at[at.length - 1] !== source.id) at.push(source.id);
@@ -261,12 +261,12 @@ class ArrivalOf implements Arrival {
   }
 
   get ways(): Way[] {
-    return this.found.map((path) => ({
-      gain: fromDb(path.gainDb),
-      delayFrames: path.delayFrames - path.latencyFrames,
-      processing: edgesOf(path).flatMap(({ processing }) => stepsOn(processing ?? [])),
-      mono: edgesOf(path).some(({ mono, channels }) => mono || channels?.length === 1),
-    }));
+    const { nodes } = this.graph;
+    return this.found.map((path) => {
+      const legs = edgesOf(path).map((edge) => ({ edge, place: nodes[edge.to] }));
+      const way = wayOf(ownGainDb(this.source), legs);
+      return path.foldDb === undefined ? way : { ...way, gain: way.gain * fromDb(path.foldDb) };
+    });
   }
 
   get channels(): number[] {
@@ -298,10 +298,11 @@ class ArrivalOf implements Arrival {
     const latency = ownLatencyFrames(source);
     if (latency > 0) own.push([source.name, 'its processing', 0, latency / FRAMES_PER_MS]);
     const legs = edgesOf(path).flatMap((edge): Step[] => {
-      const { place, kind } = this.graph.nodes[edge.to];
-      if (kind === 'ears' && edge.what === 'heard here') return [];
+      const to = this.graph.nodes[edge.to];
+      const whole = wholeStep(to);
+      if (to.kind === 'ears' && edge.what === 'heard here') return whole;
       const what = stepsOn(edge.processing ?? []).length > 0 ? `${edge.what}, processed` : edge.what;
-      return [[place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS]];
+      return [[to.place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS], ...whole];
     });
     const fold: Step[] =
       path.foldDb === undefined
@@ -313,6 +314,12 @@ class ArrivalOf implements Arrival {
 }
 
 type Step = [place: string, what: string, gainDb: number, delayMs: number];
+
+/** What is done at a place to everything together, if anything is. */
+function wholeStep({ place, processing, latencyFrames }: GraphNode): Step[] {
+  if (stepsOn(processing ?? []).length === 0) return [];
+  return [[place, 'processed with everything else', 0, latencyFrames / FRAMES_PER_MS]];
+}
 
 function routeCard(source: string, destination: string, steps: Step[]): RouteCard {
   let totalDb = 0;

@@ -1,9 +1,9 @@
 import { z } from 'zod';
+import { withoutListeners } from './bearers.ts';
 import { channelsOf, isPlaceOn } from './channels.ts';
 import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
-import { type Processing, withoutKey } from './processing.ts';
 import {
   type BalanceAim,
   BalanceAimSchema,
@@ -63,7 +63,7 @@ const simpleEdits = [
   z.strictObject({
     edit: z.literal('updateDestination'),
     id: IdSchema,
-    values: DestinationSchema.pick({ name: true, targetLufs: true, hears: true }).partial(),
+    values: DestinationSchema.pick({ name: true, targetLufs: true, hears: true, processing: true }).partial(),
   }),
   z.strictObject({
     edit: z.literal('setSend'),
@@ -227,26 +227,13 @@ function addSource(setup: Setup, { source, at, id = newId(setup, source.name) }:
 function removeSource(setup: Setup, id: string): Setup {
   find(setup.sources, 'source', id);
   const pickups = new Set(setup.pickups.filter((pickup) => pickup.takes === id).map((pickup) => pickup.id));
-  const rest = withoutInputs(withoutPickups(setup, pickups), new Set([id]));
+  const rest = withoutListeners(withoutInputs(withoutPickups(setup, pickups), new Set([id])), id);
   return {
     ...rest,
-    sources: rest.sources
-      .filter((source) => source.id !== id)
-      .map((source) => withProcessingWithout(source, id)),
-    sends: rest.sends.map((send) => withProcessingWithout(send, id)),
-    mixes: rest.mixes.map((mix) => ({
-      ...mix,
-      inputs: mix.inputs.map((input) => withProcessingWithout(input, id)),
-    })),
+    sources: rest.sources.filter((source) => source.id !== id),
     intent: rest.intent.filter((wish) => wish.source !== id),
     ...(rest.balance && { balance: rest.balance.map((aim) => withoutWish(aim, id)) }),
   };
-}
-
-function withProcessingWithout<Thing extends { processing?: Processing }>(thing: Thing, key: string): Thing {
-  if (!thing.processing) return thing;
-  const processing = withoutKey(thing.processing, key);
-  return processing === thing.processing ? thing : { ...thing, processing };
 }
 
 function withoutWish(aim: BalanceAim, source: string): BalanceAim {

@@ -150,20 +150,6 @@ export function withoutKey(processing: Processing, source: string): Processing {
     : processing;
 }
 
-/** Two of these in a row harm a sound; several bands make one equaliser, and several duckings listen to several voices. */
-const ONCE = ['gate', 'compressor', 'noise reduction'];
-
-/** Where the second step of a kind stands that is not to be there twice, if two are on; else −1. */
-export function repeatedAt(processing: Processing): number {
-  const seen = new Set<string>();
-  return processing.findIndex((step) => {
-    if (step.off || !ONCE.includes(step.does)) return false;
-    if (seen.has(step.does)) return true;
-    seen.add(step.does);
-    return false;
-  });
-}
-
 /** What a step does, in the words that are used for devices; undefined for what they are not said to do. */
 export function effectOf({ does }: Processor): DeviceEffect | undefined {
   if (does === 'band') return 'equaliser';

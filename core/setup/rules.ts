@@ -1,3 +1,4 @@
+import { everyProcessing } from './bearers.ts';
 import { brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
@@ -113,14 +114,10 @@ function brokenKeys(setup: Setup): Problem[] {
       .filter((key) => !sources.has(key))
       .map((key) => ({ field: `${field}.processing`, rule: `there is no source "${key}" to duck under` }));
   return [
-    ...setup.sends.flatMap(({ processing }, i) => unknown(`sends[${i}]`, processing)),
-    ...setup.mixes.flatMap(({ inputs }, i) =>
-      inputs.flatMap(({ processing }, k) => unknown(`mixes[${i}].inputs[${k}]`, processing)),
-    ),
-    ...setup.sources.flatMap((source, i): Problem[] => {
-      const field = `sources[${i}]`;
-      const circle = circleFrom(source, sources);
-      if (!circle) return unknown(field, source.processing);
+    ...everyProcessing(setup).flatMap(({ bearer, field, processing }): Problem[] => {
+      const source = bearer.kind === 'source' ? sources.get(bearer.id) : undefined;
+      const circle = source && circleFrom(source, sources);
+      if (!source || !circle) return unknown(field, processing);
       const rule =
         circle.length === 1
           ? `${source.name} cannot duck under itself; choose another source to listen to`

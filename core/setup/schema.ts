@@ -111,6 +111,9 @@ export const TrackSchema = z.strictObject({
     .max(8, 'must be 8 or fewer')
     .optional()
     .describe('The channels of a multichannel track, in their order.'),
+  processing: ProcessingSchema.optional().describe(
+    'What is done to everything that it gets, taken together; on a multichannel track, to each pair of channels by itself.',
+  ),
 });
 export type Track = z.infer<typeof TrackSchema>;
 
@@ -125,6 +128,9 @@ export const DestinationSchema = z.strictObject({
     .optional()
     .describe('The devices whose sound is heard here; for the friends, the chat app’s input.'),
   targetLufs: z.number().min(-60).max(0).optional().describe('The integrated loudness that is aimed for.'),
+  processing: ProcessingSchema.optional().describe(
+    'What is done to everything that is heard here, taken together. Live and VOD get what their track is processed with.',
+  ),
 });
 export type ListedDestination = z.infer<typeof DestinationSchema>;
 

@@ -89,6 +89,9 @@ export const MixSchema = z.strictObject({
   machine: IdSchema,
   inputs: z.array(MixInputSchema).max(64),
   into: z.array(IdSchema).max(8).describe('The devices of the same machine that the mix plays into.'),
+  processing: ProcessingSchema.optional().describe(
+    'What is done to everything that it takes in, taken together.',
+  ),
 });
 export type Mix = z.infer<typeof MixSchema>;
 

@@ -1,11 +1,13 @@
 import { join } from 'node:path';
 import express, { Router } from 'express';
 import { z } from 'zod';
-import { ProcessingSchema } from '../../core/setup/processing.ts';
+import { ProcessingSchema, ProcessorSchema } from '../../core/setup/processing.ts';
 import { IdSchema } from '../../core/setup/values.ts';
 import type { ServerContext } from '../context.ts';
 import { KeptSounds } from '../media/keptSounds.ts';
 
+/** A sound passes several places that process it. */
+const MOST_STEPS_ON_A_WAY = 200;
 const PathSchema = z.object({ path: z.string().max(400) });
 const SoundsSchema = z.strictObject({
   sources: z
@@ -18,7 +20,7 @@ const SoundsSchema = z.strictObject({
         sourceId: IdSchema,
         delayFrames: z.number().int().min(0).max(5_760_000),
         mono: z.boolean(),
-        processing: ProcessingSchema,
+        processing: z.array(ProcessorSchema).max(MOST_STEPS_ON_A_WAY),
       }),
     )
     .min(1)

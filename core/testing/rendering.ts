@@ -1,0 +1,18 @@
+import { compileEars } from '../engine/ears.ts';
+import type { Stereo } from '../engine/planes.ts';
+import { Renderer } from '../engine/renderer.ts';
+import type { Setup } from '../setup/schema.ts';
+
+/** Renders a setup from its stems, and returns what each destination gets of it. */
+export function rendered(setup: Setup, stems: Stereo[]): (destinationId: string) => Stereo {
+  const frames = stems[0][0].length;
+  const { schedule, ears } = compileEars(setup);
+  const renderer = new Renderer(schedule, frames);
+  renderer.render(stems, frames);
+  return (id) => renderer.outputs[ears.find((ear) => ear.id === id)?.parts[0].bus ?? -1];
+}
+
+/** Tells whether two sounds have every sample in common. */
+export function same(a: Stereo, b: Stereo): boolean {
+  return a.every((side, s) => side.every((value, i) => value === b[s][i]));
+}
