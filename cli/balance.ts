@@ -71,7 +71,7 @@ async function solveAll(setup: Setup, folder: string, at: string | undefined): P
     { setup, reach, sounds, covariances, peaksDbtp },
     wanted,
     (id) => nameOf(setup, id),
-    (after) => measureEars(after, files),
+    (_, after) => measureEars(after, files),
   );
 }
 

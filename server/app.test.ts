@@ -525,6 +525,19 @@ describe('sounds for rehearsing and balancing', () => {
       body.ears.find((one: { destinationId: string }) => one.destinationId === destinationId);
     expect(heard('voice').truePeakDbtp).toBeCloseTo(-12, 0);
     expect(heard('headphones')).toMatchObject({ integratedLufs: null, truePeakDbtp: null });
+    const edit = { edit: 'updateSource', id: 'narrator', values: { levelDb: -6 } };
+    const post = (values: object) => local(api().post(`/api/setups/${id}/ears`)).send({ ...values });
+    const tried = await post({ revision: body.revision, edit }).expect(200);
+    const before = heard('voice').integratedLufs;
+    const after = tried.body.ears.find(
+      (one: { destinationId: string }) => one.destinationId === 'voice',
+    ).integratedLufs;
+    expect(after).toBeCloseTo(before - 6, 2);
+    const now = await local(api().get(`/api/setups/${id}`)).expect(200);
+    expect(now.body).toMatchObject({ revision: body.revision, undo: 'change Narrator' });
+    expect(now.body.setup.sources[0].levelDb).toBe(0);
+    await post({ revision, edit }).expect(409);
+    await post({ revision: body.revision, edit: { ...edit, id: 'nobody' } }).expect(422);
   });
 
   test('what is not there, or asked for wrongly, is refused in words', async () => {

@@ -1,8 +1,11 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
 import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
 import { cellEdit, handlesOf } from '../routing/cell.ts';
+import { type Destination, wholeOf } from '../routing/destinations.ts';
 import type { Reach } from '../routing/reach.ts';
+import { processingOf } from '../setup/bearers.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
+import { stepsOn } from '../setup/processing.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { fromDb } from '../signal/decibel.ts';
@@ -88,16 +91,18 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   const obstacles = limitObstacles(setup, groups);
   let after = figuresWith(gainsNow());
   const peak = input.peaksDbtp?.get(destination.id) ?? null;
-  let expectedDbtp = peak === null ? null : peak + mainChange(groups);
+  const heldDbtp = peakHeldAt(setup, destination);
+  const expected = () => (peak === null ? null : Math.min(heldDbtp, peak + mainChange(groups)));
+  let expectedDbtp = expected();
   if (peak !== null && expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
     const down = aim.ceilingDbtp - expectedDbtp;
     for (const group of groups) move(group, Math.floor(down * 10) / 10);
     after = figuresWith(gainsNow());
-    expectedDbtp = peak + mainChange(groups);
+    expectedDbtp = expected();
     obstacles.push(
-      expectedDbtp > aim.ceilingDbtp
+      expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp
         ? `The true peak stays above ${aim.ceilingDbtp.toFixed(1)} dBTP, since what makes it is locked.`
-        : `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A lower target, or a compressor on the voices, would help.`,
+        : `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A lower target, or a limiter on everything that arrives here, would help.`,
     );
   }
   obstacles.push(...missedAims(setup, aim, after, groups));
@@ -235,6 +240,13 @@ function layAndScale(
     if (Math.abs(bedBy) < 0.02 && Math.abs(allBy) < 0.02) break;
   }
   for (const group of groups) move(group, changes[ROLES.indexOf(group.role)]);
+}
+
+/** The true peak (dBTP) that a limiter at the end of everything lets through; infinite where there is none. */
+function peakHeldAt(setup: Setup, destination: Destination): number {
+  const steps = stepsOn(processingOf(setup, wholeOf(destination)));
+  const last = steps.findLast(({ does }) => does !== 'polarity' && does !== 'delay');
+  return last?.does === 'limiter' ? last.ceilingDbtp : Number.POSITIVE_INFINITY;
 }
 
 /** What the loudest part of the mix does: peaks come from there. */

@@ -45,7 +45,12 @@ const live = (list: EarMeasures[]) => list.find(({ destinationId }) => destinati
 const { input, mixes } = measured(setup);
 const atLive = mixes.filter(({ destination }) => destination.id === 'live');
 const solve = (render: (of: Setup) => Promise<EarMeasures[]>, peaksDbtp?: Map<string, number>) =>
-  balanceVerified({ ...input, peaksDbtp }, atLive, (id) => nameOf(setup, id), render);
+  balanceVerified(
+    { ...input, peaksDbtp },
+    atLive,
+    (id) => nameOf(setup, id),
+    (_, of) => render(of),
+  );
 
 test('what a render confirms is taken as it is', async () => {
   const verified = await solve(renderLouderBy(0, 10));

@@ -21,13 +21,13 @@ export interface Verified {
 /**
  * Solves destinations, renders the solution, and solves again by what the render showed, until its figures hold within 0.5 LU
  * or four rounds are over. What is solved on covariances leaves out hum, drift and what clips; a render does not.
- * @param measure renders a setup for everybody, and measures each
+ * @param measure renders the setup with an edit (null: as it is) for everybody, and measures each; rounds count from one
  */
 export async function balanceVerified(
   input: BalanceInput,
   mixes: StaticMix[],
   nameOf: (id: string) => string,
-  measure: (setup: Setup) => Promise<EarMeasures[]>,
+  measure: (edit: Edit | null, setup: Setup, round: number) => Promise<EarMeasures[]>,
 ): Promise<Verified> {
   const offsets = new Map<string, number>();
   const peaks = new Map(input.peaksDbtp);
@@ -36,7 +36,7 @@ export async function balanceVerified(
     const results = balanceAll({ ...input, peaksDbtp: peaks, offsetsLu: offsets }, mixes);
     const edit = balanceEdit(input.setup, results, nameOf);
     const setup = edit ? applyEdit(input.setup, edit) : input.setup;
-    const measured = await measure(setup);
+    const measured = await measure(edit, setup, round + 1);
     const found = new Map(measured.map((ear) => [ear.destinationId, ear]));
     const holds = results.map((result) => holdsIn(result, found.get(result.destinationId))).every(Boolean);
     last = { results, edit, setup, measured, holds };

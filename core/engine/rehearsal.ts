@@ -83,14 +83,18 @@ export class RehearsalEngine {
     return this.current.heard[ear];
   }
 
-  /** Writes the last block of a source, processed, or silence while nothing plays: to look at, not to listen to. */
+  /**
+   * Writes the last block of a source, processed, or silence while nothing plays: to look at, not to listen to. Numbers
+   * beyond those of the sources are those of the ears.
+   */
   look(source: number, left: Float32Array, right: Float32Array): void {
     if (!this.playing) {
       left.fill(0);
       right.fill(0);
       return;
     }
-    const planes = this.current.mixer.soundOf(source);
+    const { mixer, heard } = this.current;
+    const planes = source < this.rings.length ? mixer.soundOf(source) : heard[source - this.rings.length];
     left.set(planes[0]);
     right.set(planes[1]);
   }

@@ -1,3 +1,4 @@
+import type { Bearer } from '../setup/bearers.ts';
 import { DEFAULT_TRACK_LIMIT, type Setup, type Track } from '../setup/schema.ts';
 
 /**
@@ -51,6 +52,11 @@ export function destinationsOf(setup: Setup): Destination[] {
       };
     });
   return [...listed, ...files];
+}
+
+/** What bears the processing of everything that a destination gets: its track, or what is heard there. */
+export function wholeOf({ id, track }: Pick<Destination, 'id' | 'track'>): Bearer {
+  return track ? { kind: 'track', id: track.id } : { kind: 'destination', id };
 }
 
 /** Returns how many tracks the recorder of the setup has. */

@@ -1,6 +1,7 @@
-import { type Bearer, type Borne, everyProcessing, processEdit } from '../setup/bearers.ts';
+import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import type { DeviceEffect } from '../setup/deviceEffects.ts';
+import { processEdit } from '../setup/processEdit.ts';
 import { effectOf, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';

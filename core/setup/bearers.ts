@@ -1,4 +1,3 @@
-import type { SimpleEdit } from './edits.ts';
 import { type Processing, withoutKey } from './processing.ts';
 import type { Setup } from './schema.ts';
 
@@ -56,28 +55,11 @@ export function processingOf(setup: Setup, bearer: Bearer): Processing {
   return (isLeg(bearer) ? legOf(setup, bearer) : wholeOf(setup, bearer))?.processing ?? [];
 }
 
-/** The edit that gives a thing another processing. */
-export function processEdit(setup: Setup, bearer: Bearer, processing: Processing): SimpleEdit {
-  if (!isLeg(bearer)) {
-    const { kind, id } = bearer;
-    return { edit: EDITS[kind], id, values: { processing } };
-  }
-  const { kind, from, to } = bearer;
-  if (kind === 'input') return { edit: 'setMixInput', mix: to, from, values: { processing } };
-  return { edit: 'setSend', pickup: from, to, gainDb: legOf(setup, bearer)?.gainDb ?? 0, processing };
-}
-
 const LISTS = {
   source: 'sources',
   mix: 'mixes',
   track: 'tracks',
   destination: 'destinations',
-} as const;
-const EDITS = {
-  source: 'updateSource',
-  mix: 'updateMix',
-  track: 'updateTrack',
-  destination: 'updateDestination',
 } as const;
 
 /** Returns the setup with nothing in it that listens to a source. */
@@ -100,11 +82,13 @@ export function withoutListeners(setup: Setup, source: string): Setup {
 type Leg = Extract<Bearer, { from: string }>;
 type Whole = Exclude<Bearer, Leg>;
 
-function isLeg(bearer: Bearer): bearer is Leg {
+/** Tells whether it is one leg of a way. */
+export function isLeg(bearer: Bearer): bearer is Leg {
   return bearer.kind === 'send' || bearer.kind === 'input';
 }
 
-function legOf(setup: Setup, { kind, from, to }: Leg) {
+/** The send or the input of a mix that a leg is. */
+export function legOf(setup: Setup, { kind, from, to }: Leg) {
   return kind === 'send'
     ? setup.sends.find((send) => send.pickup === from && send.to === to)
     : setup.mixes.find((mix) => mix.id === to)?.inputs.find((input) => input.from === from);

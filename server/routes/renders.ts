@@ -1,5 +1,7 @@
-import { Router } from 'express';
+import express, { type Response, Router } from 'express';
+import type { Setup } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
+import { EditRequestSchema } from './setups.ts';
 
 /** Renders of a setup: start, list. */
 export function setupRenderRoutes({ setups, jobs, renders }: ServerContext): Router {
@@ -17,16 +19,25 @@ export function setupRenderRoutes({ setups, jobs, renders }: ServerContext): Rou
   return router;
 }
 
-/** Measures what everybody hears of a setup as it is now. */
+/** Measures what everybody hears of a setup as it is now, or would hear with an edit, which is not made. */
 export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Router {
   const router = Router({ mergeParams: true });
-  router.get('/', async (request, response) => {
-    const { setup, revision } = setups.get((request.params as { setupId: string }).setupId);
+  const measure = async (setup: Setup, response: Response) => {
     const mediaFiles = media.filesOf(setup, dataDir);
     const gone = new AbortController();
     response.on('close', () => gone.abort());
-    const ears = await runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });
-    response.json({ revision, ears });
+    return runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });
+  };
+
+  router.get('/', async (request, response) => {
+    const { setup, revision } = setups.get((request.params as { setupId: string }).setupId);
+    response.json({ revision, ears: await measure(setup, response) });
+  });
+
+  router.post('/', express.json({ limit: '2mb' }), async (request, response) => {
+    const { revision, edit } = EditRequestSchema.parse(request.body);
+    const setup = setups.tried((request.params as { setupId: string }).setupId, revision, edit);
+    response.json({ revision, ears: await measure(setup, response) });
   });
   return router;
 }

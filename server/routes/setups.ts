@@ -13,7 +13,8 @@ const StartSchema = z.strictObject({
   name: NameSchema.optional(),
 });
 const RevisionSchema = z.strictObject({ revision: z.number().int().min(1) });
-const EditRequestSchema = z.strictObject({ revision: z.number().int().min(1), edit: EditSchema });
+/** An edit, with the revision that it was made on. */
+export const EditRequestSchema = z.strictObject({ revision: z.number().int().min(1), edit: EditSchema });
 
 /** Setups: list, start, import, edit, undo, redo, export, delete. */
 export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): Router {

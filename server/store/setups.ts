@@ -91,6 +91,16 @@ export class SetupStore {
     });
   }
 
+  /**
+   * Returns a setup with an edit that is not made.
+   * @throws as {@link edit} does
+   */
+  tried(id: string, revision: number, edit: Edit): Setup {
+    const row = this.row(id);
+    requireRevision(row, revision);
+    return parseSetup(applyEdit(setupOf(row.document), edit));
+  }
+
   /** @throws {HttpError} 409 when there is nothing to undo, or the revision is stale */
   undo(id: string, revision: number): StoredSetup {
     return this.transact(id, revision, (setup) => {
@@ -114,13 +124,7 @@ export class SetupStore {
   private transact(id: string, revision: number, step: (setup: Setup) => Setup | null): StoredSetup {
     return this.db.transaction(() => {
       const row = this.row(id);
-      if (row.revision !== revision) {
-        throw new HttpError(
-          409,
-          'stale',
-          'This setup was changed in another window in the meantime. Your last change was not applied; look at the newest state and make it again.',
-        );
-      }
+      requireRevision(row, revision);
       const after = step(setupOf(row.document));
       if (after) {
         this.db
@@ -150,6 +154,15 @@ export class SetupStore {
     const sql = 'SELECT id, label, change FROM edits WHERE setup_id = ? AND undone = 1 ORDER BY id LIMIT 1';
     return this.db.prepare(sql).get(id) as EditRow | undefined;
   }
+}
+
+function requireRevision(row: SetupRow, revision: number): void {
+  if (row.revision !== revision)
+    throw new HttpError(
+      409,
+      'stale',
+      'This setup was changed in another window in the meantime. Your last change was not applied; look at the newest state and make it again.',
+    );
 }
 
 /** A stored setup may have been written by an earlier Northfen. */

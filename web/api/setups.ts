@@ -121,6 +121,11 @@ export function isSaving(id: string): boolean {
   return queues.get(id)?.busy ?? false;
 }
 
+/** Waits until every change of a setup has arrived at the server. */
+export async function settled(id: string): Promise<void> {
+  while (isSaving(id)) await new Promise((resolve) => setTimeout(resolve, 50));
+}
+
 export function startSetup(from: StartFrom, name?: string): Promise<StoredSetup> {
   return request('/setups', { method: 'POST', json: { from, name } });
 }

@@ -3,6 +3,7 @@ import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
 import type { EarMeasures } from '../../core/records.ts';
+import type { Edit } from '../../core/setup/edits.ts';
 import { ApiError, request } from './client.ts';
 
 /** How sounds go together, measured by the server once it is `wanted`; the first time takes a while. */
@@ -34,9 +35,25 @@ function calibrationOf(path: string) {
   };
 }
 
+/** What everybody hears, and the revision of the setup that it is measured of. */
+export interface MeasuredEars {
+  revision: number;
+  ears: EarMeasures[];
+}
+
 /** What everybody hears of a setup, rendered and measured by the server. */
-export function measureEars(setupId: string): Promise<{ revision: number; ears: EarMeasures[] }> {
-  return request(`/setups/${setupId}/ears`);
+export function measureEars(setupId: string, signal?: AbortSignal): Promise<MeasuredEars> {
+  return request(`/setups/${setupId}/ears`, { signal });
+}
+
+/** What everybody would hear with an edit, which is not made. */
+export function measureEarsWith(
+  setupId: string,
+  revision: number,
+  edit: Edit,
+  signal?: AbortSignal,
+): Promise<MeasuredEars> {
+  return request(`/setups/${setupId}/ears`, { method: 'POST', json: { revision, edit }, signal });
 }
 
 async function fetchCovariances(body: Pick<StaticMixes, 'sources' | 'sounds'>): Promise<Covariances> {

@@ -118,7 +118,7 @@ export class Transport {
     this.set({ ear });
   }
 
-  /** Chooses the source whose spectrum {@link spectrum} gives; −1 for none. */
+  /** Chooses the source whose spectrum {@link spectrum} gives, or, counted on from the sources, the ear; −1 for none. */
   look(source: number): void {
     this.lookedAt = source;
     this.send({ do: 'look', source });

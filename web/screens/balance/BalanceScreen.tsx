@@ -1,14 +1,12 @@
-import { clsx } from 'clsx';
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
-import type { MixFigures } from '../../../core/balance/figures.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
-import { isSaving } from '../../api/setups.ts';
+import { settled } from '../../api/setups.ts';
 import { measureEars } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -17,8 +15,12 @@ import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundSt
 import { type BalancedMix, useBalance } from '../../parts/useBalance.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { AimFields } from './AimFields.tsx';
+import { CheckLine } from './CheckLine.tsx';
 import { CourseChart } from './CourseChart.tsx';
+import { DestinationLine } from './DestinationLine.tsx';
+import { FigureTable } from './FigureTable.tsx';
 import { LevelTable } from './LevelTable.tsx';
+import { useCheck } from './useCheck.ts';
 
 /** Balance: what is to hold true at each destination, levels that make it so, and the figures that they reach. */
 export function BalanceScreen() {
@@ -28,6 +30,9 @@ export function BalanceScreen() {
   const [chosen, setChosen] = useState('live');
   const [results, setResults] = useState<{ of: typeof setup; list: Balanced[] } | null>(null);
   const { measured, isMeasuring, measure } = useMeasured(id);
+  const { check, start, cancel } = useCheck(id, setup, revision, (verified) =>
+    setResults({ of: setup, list: verified.results }),
+  );
   const isCurrent = measured?.revision === revision;
   const peaks = useMemo(
     () =>
@@ -58,14 +63,12 @@ export function BalanceScreen() {
   const solvedNow = results?.of === setup ? results.list : [];
   const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
   const ear = measured?.ears.find(({ destinationId }) => destinationId === destination.id);
-  const solve = (mixes: BalancedMix[]) =>
-    setResults({
-      of: setup,
-      list: balanceAll(
-        { ...input, peaksDbtp: peaks, offsetsLu: offsets },
-        mixes.map(({ mix }) => mix),
-      ),
-    });
+  const solve = (balancedMixes: BalancedMix[]) => {
+    const known = { ...input, peaksDbtp: peaks, offsetsLu: offsets };
+    const mixes = balancedMixes.map(({ mix }) => mix);
+    setResults({ of: setup, list: balanceAll(known, mixes) });
+    void start(known, mixes);
+  };
   const apply = () => {
     const edit = balanceEdit(setup, solvedNow, (one) => nameOf(setup, one));
     if (edit) actions.edit(edit);
@@ -115,6 +118,7 @@ export function BalanceScreen() {
           isMeasuring={isMeasuring}
           onMeasure={() => void measure()}
         />
+        {solved && <CheckLine check={check} destinationId={destination.id} onCancel={cancel} />}
         {solved && solved.obstacles.length > 0 && (
           <ul aria-label="What stood in the way" className="text-sm text-clay">
             {solved.obstacles.map((text) => (
@@ -131,7 +135,7 @@ export function BalanceScreen() {
         {Math.abs(offsets.get(destination.id) ?? 0) > HOLDS_LU && (
           <p role="status" className="text-sm text-clay">
             A render is {formatLevel(offsets.get(destination.id) ?? 0, 'LU')} off the figures above, by what
-            they leave out (hum, drift). Solve again: that is known now.
+            they leave out (what works on everything together, hum, drift). Solving takes it into account.
           </p>
         )}
         <LevelTable
@@ -169,7 +173,7 @@ function useMeasured(setupId: string) {
   const measure = async () => {
     setMeasuring(true);
     try {
-      while (isSaving(setupId)) await new Promise((resolve) => setTimeout(resolve, 50));
+      await settled(setupId);
       setMeasured(await measureEars(setupId));
     } catch (error) {
       notify('trouble', error instanceof Error ? error.message : String(error));
@@ -178,110 +182,4 @@ function useMeasured(setupId: string) {
     }
   };
   return { measured, isMeasuring, measure };
-}
-
-function DestinationLine({
-  balanced: { mix, figures },
-  aim,
-  isChosen,
-  onChoose,
-}: {
-  balanced: BalancedMix;
-  aim: Aim;
-  isChosen: boolean;
-  onChoose: () => void;
-}) {
-  const off = offTarget(figures, aim);
-  return (
-    <li className="border-b border-rule last:border-0">
-      <button
-        type="button"
-        aria-pressed={isChosen}
-        onClick={onChoose}
-        className={clsx(
-          'block w-full py-1.5 text-left leading-tight hover:bg-paper',
-          isChosen ? 'border-l-[3px] border-l-water pl-2' : 'pl-[11px]',
-        )}
-      >
-        <span className={clsx('flex justify-between gap-2', isChosen && 'font-semibold text-water')}>
-          <span className="truncate">{mix.destination.name}</span>
-          <span className="whitespace-nowrap">{formatLevel(figures.integratedLufs, 'LUFS')}</span>
-        </span>
-        <span className="block text-xs text-soft">
-          {figures.voiceOverBedLu !== null && `bed ${figures.voiceOverBedLu.toFixed(1)} LU under the voices`}
-        </span>
-        {off !== null && (
-          <span className="block text-xs font-semibold text-reed">off target by {off} LU</span>
-        )}
-        {figures.buried.length > 0 && (
-          <span className="block text-xs font-semibold text-clay">
-            buried: {figures.buried.length} {figures.buried.length === 1 ? 'place' : 'places'}
-          </span>
-        )}
-      </button>
-    </li>
-  );
-}
-
-/** By how much a destination misses its target, when that is more than 1 LU. */
-function offTarget({ integratedLufs }: MixFigures, { targetLufs }: Aim): string | null {
-  if (targetLufs === null || integratedLufs === null) return null;
-  const off = integratedLufs - targetLufs;
-  return Math.abs(off) > 1 ? `${off > 0 ? '+' : '−'}${Math.abs(off).toFixed(1)}` : null;
-}
-
-function FigureTable({
-  before,
-  solved,
-  aim,
-  ear,
-  isMeasuring,
-  onMeasure,
-}: {
-  before: MixFigures;
-  solved: Balanced | null;
-  aim: Aim;
-  ear: EarMeasures | undefined;
-  isMeasuring: boolean;
-  onMeasure: () => void;
-}) {
-  const rows: [name: string, unit: string, of: (figures: MixFigures) => number | null, aim: number | null][] =
-    [
-      ['Loudness', 'LUFS', ({ integratedLufs }) => integratedLufs, aim.targetLufs],
-      ['Voices over the bed', 'LU', ({ voiceOverBedLu }) => voiceOverBedLu, aim.bedLu],
-      ['Loudness range', 'LU', ({ loudnessRangeLu }) => loudnessRangeLu, null],
-      ['Short-term, at most', 'LUFS', ({ maxShortTermLufs }) => maxShortTermLufs, null],
-    ];
-  return (
-    <div
-      className="flex flex-wrap items-stretch gap-x-6 gap-y-2 border-y border-rule py-2"
-      data-testid="figures"
-    >
-      {rows.map(([name, unit, of, wanted]) => (
-        <div key={name} className="min-w-28">
-          <p className="text-xs text-soft">{name}</p>
-          <p className="text-lg leading-tight">
-            {formatLevel(of(before), unit)}
-            {solved && <span className="text-water"> → {formatLevel(of(solved.after), unit)}</span>}
-          </p>
-          {wanted !== null && <p className="text-xs text-soft">aim {formatLevel(wanted, unit)}</p>}
-        </div>
-      ))}
-      <div className="min-w-36">
-        <p className="text-xs text-soft">True peak, measured</p>
-        {ear ? (
-          <p className="text-lg leading-tight" data-testid="measured">
-            {formatLevel(ear.truePeakDbtp, 'dBTP')}
-            <span className="block text-xs text-soft">
-              and {formatLevel(ear.integratedLufs, 'LUFS')}, in a render
-            </span>
-          </p>
-        ) : (
-          <Button onClick={onMeasure} disabled={isMeasuring}>
-            {isMeasuring ? 'Rendering …' : 'Render and measure'}
-          </Button>
-        )}
-      </div>
-    </div>
-  );
 }

@@ -1,18 +1,17 @@
 import { useState } from 'react';
 import { keysOf, type Processing } from '../../../core/setup/processing.ts';
-import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { removePreset, savePreset, usePresets } from '../../api/presets.ts';
 import { Button, fieldClass, RemoveButton } from '../../parts/controls.tsx';
 
 interface PresetsProps {
-  setup: Setup;
-  source: Source;
   processing: Processing;
+  /** Whether a source is one that can be ducked under. */
+  isKey: (source: string) => boolean;
   onSet: (processing: Processing) => void;
 }
 
-/** Processings with names: taken over for this source, kept from it, taken away. */
-export function Presets({ setup, source, processing, onSet }: PresetsProps) {
+/** Processings with names: taken over, as far as there is what they duck under; kept; taken away. */
+export function Presets({ processing, isKey, onSet }: PresetsProps) {
   const { data: presets = [] } = usePresets();
   const [chosen, setChosen] = useState('');
   const [name, setName] = useState<string | null>(null);
@@ -41,7 +40,7 @@ export function Presets({ setup, source, processing, onSet }: PresetsProps) {
             onChange={(event) => {
               setChosen(event.target.value);
               const taken = presets.find((one) => one.name === event.target.value);
-              if (taken) onSet(usable(taken.processing, setup, source));
+              if (taken) onSet(taken.processing.filter((step) => keysOf([step]).every(isKey)));
             }}
           >
             <option value="">presets …</option>
@@ -89,10 +88,4 @@ export function Presets({ setup, source, processing, onSet }: PresetsProps) {
       )}
     </span>
   );
-}
-
-/** What of a preset can be used here: no ducking under a source that is not there, or under itself. */
-function usable(processing: Processing, setup: Setup, source: Source): Processing {
-  const isThere = (id: string) => id !== source.id && setup.sources.some((one) => one.id === id);
-  return processing.filter((step) => keysOf([step]).every(isThere));
 }

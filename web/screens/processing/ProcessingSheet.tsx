@@ -1,10 +1,9 @@
 import { type ReactNode, useEffect, useState } from 'react';
-import { ownLegOf, processLeg } from '../../../core/routing/onTheWay.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import { processingOf } from '../../../core/setup/bearers.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
-import { type Processing, stepsOn, withKeys } from '../../../core/setup/processing.ts';
+import { processEdit } from '../../../core/setup/processEdit.ts';
+import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { listed } from '../../../core/setup/words.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
@@ -13,63 +12,56 @@ import { CompareButton } from './CompareButton.tsx';
 import { CurveChart } from './CurveChart.tsx';
 import { FromSample } from './FromSample.tsx';
 import { Presets } from './Presets.tsx';
+import type { ProcessingPlace } from './places.ts';
 import { AddStep, StepList } from './StepList.tsx';
 
 interface ProcessingSheetProps {
-  source: Source;
-  reach: Reach;
-  /** Whose ears are used: the source can be processed for them alone. */
-  ear: { id: string; name: string };
-  transport: Transport | null;
-  /** Lets an edit be heard without making it; null to end that. */
-  onCompare: (edit: SimpleEdit | null) => void;
+  title: string;
+  /** What can be processed here; the first that can be is chosen at first. */
+  places: ProcessingPlace[];
+  /** The source that is processed, if it is one alone. */
+  source?: Source;
+  /** What plays meanwhile; its spectrum is that of `looks` (see `Transport.look`). */
+  transport?: Transport | null;
+  looks?: number;
+  /** Who listens, and what lets them hear an edit without making it (null ends that). */
+  compare?: { ear: string; onCompare: (edit: SimpleEdit | null) => void };
   onClose: () => void;
 }
 
-/** What is done to a source, for everybody or on its way to one destination: steps in their order, each to be changed, bypassed, moved. */
-export function ProcessingSheet({ source, reach, ear, transport, onCompare, onClose }: ProcessingSheetProps) {
+/** What is done to a source, on a leg of its way, or to a whole: steps in their order, each to be changed, bypassed, moved. */
+export function ProcessingSheet(props: ProcessingSheetProps) {
+  const { title, places, source, transport = null, looks = -1, compare, onClose } = props;
   const { setup, actions } = useSetup();
-  const [isForEar, setForEar] = useState(false);
-  const destination = reach.destinations.find(({ id }) => id === ear.id);
-  const leg = destination ? ownLegOf(setup, reach, source, destination) : null;
-  const own = isForEar ? leg : null;
-  const processing = (own ? own.processing : source.processing) ?? [];
-  const index = setup.sources.findIndex(({ id }) => id === source.id);
+  const [chosen, setChosen] = useState(0);
+  const place = places[chosen]?.bearer ? places[chosen] : places[0];
   useEffect(() => {
-    transport?.look(index);
+    transport?.look(looks);
     return () => transport?.look(-1);
-  }, [transport, index]);
+  }, [transport, looks]);
+  const bearer = place?.bearer;
+  if (!bearer) return null;
 
-  const editTo = (next: Processing): SimpleEdit =>
-    own
-      ? processLeg(setup, own, next)
-      : { edit: 'updateSource', id: source.id, values: { processing: next } };
+  const processing = processingOf(setup, bearer);
+  const editTo = (next: Processing) => processEdit(setup, bearer, next);
   const set = (next: Processing) => actions.edit(editTo(next));
-  const keys = setup.sources.filter(({ id }) =>
-    own ? id !== source.id : !withKeys(setup.sources, [id]).has(source.id),
-  );
   const isAnyOn = stepsOn(processing).length > 0;
-  const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
+  const sampled = bearer.kind === 'source' ? source : undefined;
   return (
-    <Sheet title={`Processing of ${source.name}`} onClose={onClose} wide>
+    <Sheet title={title} onClose={onClose} wide>
       <div role="radiogroup" aria-label="For whom" className="flex flex-wrap items-center gap-1.5">
-        <ForWhom chosen={!own} onChoose={() => setForEar(false)}>
-          For everybody
-        </ForWhom>
-        <ForWhom chosen={own !== null} disabled={!leg} onChoose={() => setForEar(true)}>
-          On its way to {ear.name} alone
-        </ForWhom>
-        <p className="text-sm text-soft">
-          {own
-            ? companions.length > 0
-              ? `${listed(companions)} ${companions.length === 1 ? 'gets' : 'get'} the same: the way is shared.`
-              : 'Nobody else gets it so.'
-            : leg
-              ? 'It belongs to the source: everybody gets it so.'
-              : reach.at(source.id, ear.id)
-                ? `It belongs to the source. No control on the way to ${ear.name} could carry it alone.`
-                : `It belongs to the source. It does not arrive at ${ear.name}.`}
-        </p>
+        {places.length > 1 &&
+          places.map((one, index) => (
+            <ForWhom
+              key={one.label}
+              chosen={one === place}
+              disabled={!one.bearer}
+              onChoose={() => setChosen(index)}
+            >
+              {one.label}
+            </ForWhom>
+          ))}
+        <p className="text-sm text-soft">{place.note}</p>
       </div>
       <div className="grid grid-cols-2 gap-x-6">
         <CurveChart
@@ -77,10 +69,10 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
           transport={transport}
           onChange={(at, step) => set(processing.map((one, i) => (i === at ? step : one)))}
         />
-        {source.media && !own && <FromSample source={source} path={source.media.path} onSet={set} />}
+        {sampled?.media && <FromSample source={sampled} path={sampled.media.path} onSet={set} />}
       </div>
-      <StepList keys={keys} processing={processing} onSet={set} />
-      <AddStep keys={keys} processing={processing} onSet={set} />
+      <StepList keys={place.keys} processing={processing} onSet={set} />
+      <AddStep keys={place.keys} processing={processing} onSet={set} />
       <div className="mt-2 flex flex-wrap items-center gap-1.5 border-t border-rule pt-2">
         {processing.length > 0 && (
           <>
@@ -89,16 +81,21 @@ export function ProcessingSheet({ source, reach, ear, transport, onCompare, onCl
             >
               {isAnyOn ? 'Bypass all' : 'All on'}
             </Button>
-            <CompareButton
-              setup={setup}
-              source={source}
-              ownLeg={own !== null}
-              processing={processing}
-              onCompare={(other) => onCompare(other && editTo(other))}
-            />
+            {compare && (
+              <CompareButton
+                source={source}
+                ear={compare.ear}
+                bearer={bearer}
+                onCompare={(other) => compare.onCompare(other && editTo(other))}
+              />
+            )}
           </>
         )}
-        <Presets setup={setup} source={source} processing={processing} onSet={set} />
+        <Presets
+          processing={processing}
+          isKey={(id) => place.keys.some((key) => key.id === id)}
+          onSet={set}
+        />
       </div>
     </Sheet>
   );

@@ -3,6 +3,9 @@ import { Ear as EarIcon } from 'lucide-react';
 import { useCallback, useRef } from 'react';
 import type { Ear } from '../../../core/engine/ears.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
+import { destinationsOf, wholeOf } from '../../../core/routing/destinations.ts';
+import { processingOf } from '../../../core/setup/bearers.ts';
+import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { toDb } from '../../../core/signal/decibel.ts';
 import type { Transport } from '../../audio/transport.ts';
@@ -19,10 +22,12 @@ interface EarListProps {
   compared: number | null;
   transport: Transport | null;
   onChoose: (ear: number) => void;
+  /** Opens the processing of everything that the chosen ear gets. */
+  onProcess: () => void;
 }
 
 /** Whose ears: every destination with its meter; one is listened to. */
-export function EarList({ setup, ears, chosen, compared, transport, onChoose }: EarListProps) {
+export function EarList({ setup, ears, chosen, compared, transport, onChoose, onProcess }: EarListProps) {
   return (
     <ul aria-label="Whose ears">
       {ears.map((ear, index) => (
@@ -51,10 +56,28 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose }: 
               targetLufs={setup.destinations.find(({ id }) => id === ear.id)?.targetLufs}
             />
           </button>
+          {index === chosen && (
+            <button
+              type="button"
+              onClick={onProcess}
+              className="mb-1.5 ml-8 text-xs text-water underline hover:text-ink"
+            >
+              {wholeText(setup, ear)}
+            </button>
+          )}
         </li>
       ))}
     </ul>
   );
+}
+
+/** What is done to everything that somebody gets. */
+function wholeText(setup: Setup, { id }: Ear): string {
+  const destination = destinationsOf(setup).find((one) => one.id === id);
+  const steps = destination ? stepsOn(processingOf(setup, wholeOf(destination))) : [];
+  return steps.length === 0
+    ? 'process everything that arrives here'
+    : `everything here goes through: ${steps.map(({ does }) => STEP_WORDS[does]).join(', ')}`;
 }
 
 interface MeterProps {

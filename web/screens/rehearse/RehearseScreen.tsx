@@ -4,8 +4,9 @@ import { useSearchParams } from 'react-router';
 import { attempt } from '../../../core/routing/attempt.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
+import { type Reach, reachOf } from '../../../core/routing/reach.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -14,6 +15,7 @@ import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundSt
 import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
+import { type EarName, placesOfEar, placesOfSource } from '../processing/places.ts';
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
 import { useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
@@ -42,7 +44,8 @@ export function RehearseScreen() {
   const [search] = useSearchParams();
   const { query, courses, moments, endS } = useCourses(setup);
   const [mutes, setMutes] = useState<Mute[]>([]);
-  const [processed, setProcessed] = useState<string | null>(null);
+  /** The source that is being processed; or everything that the ears get. */
+  const [processed, setProcessed] = useState<{ source: string } | 'everything' | null>(null);
   const [compared, setCompared] = useState<SimpleEdit | null>(null);
   const heard = useMemo(() => (compared && attempt(setup, compared)) ?? setup, [setup, compared]);
   const { transport, ears } = useTransport(heard, mutes, endS);
@@ -52,7 +55,7 @@ export function RehearseScreen() {
   const jumped = useRef(false);
   const reach = useMemo(() => reachOf(setup), [setup]);
   const destination = ears[ear]?.id ?? '';
-  const inProcess = setup.sources.find(({ id }) => id === processed);
+  const here = { id: destination, name: ears[ear]?.name ?? '' };
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
   // biome-ignore lint/correctness/useExhaustiveDependencies: an address leads to its place once
@@ -151,12 +154,12 @@ export function RehearseScreen() {
           transport={transport}
           loop={loop}
           row={row}
-          ear={{ id: destination, name: ears[ear]?.name ?? '' }}
+          ear={here}
           isMute={isMute}
           onRow={setRow}
           onMute={mute}
           onLevel={(one, gainDb) => setLevel(one, () => gainDb)}
-          onProcess={setProcessed}
+          onProcess={(one) => setProcessed({ source: one })}
           onSeek={(timeS) => transport.seek(timeS)}
           onLoop={(fromS, untilS) => transport.setLoop({ fromS, untilS })}
         />
@@ -171,13 +174,11 @@ export function RehearseScreen() {
         )}
         <KeyLegend keys={KEYS} />
       </div>
-      {inProcess && (
+      {processed && (
         <ProcessingSheet
-          source={inProcess}
-          reach={reach}
-          ear={{ id: destination, name: ears[ear]?.name ?? '' }}
+          {...whatIsProcessed(setup, reach, processed, here, ear)}
           transport={transport}
-          onCompare={setCompared}
+          compare={{ ear: here.id, onCompare: setCompared }}
           onClose={() => setProcessed(null)}
         />
       )}
@@ -190,6 +191,7 @@ export function RehearseScreen() {
           compared={lastEar}
           transport={transport}
           onChoose={choose}
+          onProcess={() => setProcessed('everything')}
         />
         <p className="pt-2 pl-2 text-xs text-soft">
           Water: loudness now (LUFS). Mark below and figure: of the last 3 s. Line: highest peak. Bracket: the
@@ -198,6 +200,31 @@ export function RehearseScreen() {
       </aside>
     </div>
   );
+}
+
+/** What the processing sheet is about: a source, or everything that somebody gets; and whose spectrum it shows. */
+function whatIsProcessed(
+  setup: Setup,
+  reach: Reach,
+  processed: { source: string } | 'everything',
+  ear: EarName,
+  earIndex: number,
+) {
+  const index =
+    processed === 'everything' ? -1 : setup.sources.findIndex(({ id }) => id === processed.source);
+  const source = setup.sources[index];
+  return source
+    ? {
+        title: `Processing of ${source.name}`,
+        places: placesOfSource(setup, reach, source, ear),
+        source,
+        looks: index,
+      }
+    : {
+        title: `Processing of everything that ${ear.name} gets`,
+        places: placesOfEar(setup, reach, ear),
+        looks: setup.sources.length + earIndex,
+      };
 }
 
 /** Where it is, and how long it all is. */

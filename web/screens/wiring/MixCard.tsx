@@ -1,15 +1,21 @@
 import { clsx } from 'clsx';
-import { X } from 'lucide-react';
+import { SlidersHorizontal, X } from 'lucide-react';
+import { useState } from 'react';
 import type { Reach } from '../../../core/routing/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
+import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
+import { placesOfMix } from '../processing/places.ts';
 import { Choice, Tick } from './parts.tsx';
 
 /** A mix as a list: what it takes in, each with gain and mute, and what it plays into. */
 export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
   const { setup, actions } = useSetup();
+  const [isProcessing, setProcessing] = useState(false);
+  const steps = stepsOn(mix.processing);
   const here = <T extends { id: string; name: string; machine?: string }>(list: T[]) =>
     list.filter((one) => one.machine === mix.machine);
   const taken = new Set(mix.inputs.map(({ from }) => from));
@@ -26,11 +32,32 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
           onChange={(name) => actions.edit({ edit: 'updateMix', id: mix.id, values: { name } })}
           className="-ml-1 w-56 font-semibold"
         />
-        <RemoveButton
-          label={`Remove the mix ${mix.name}`}
-          onClick={() => actions.edit({ edit: 'removeMix', id: mix.id })}
-        />
+        <span className="flex items-center">
+          <Button
+            weight="quiet"
+            aria-label={`Processing of ${mix.name}`}
+            title={
+              steps.length > 0
+                ? `Goes through: ${steps.map(({ does }) => STEP_WORDS[does]).join(', ')}`
+                : 'Process everything that it takes in'
+            }
+            onClick={() => setProcessing(true)}
+          >
+            <SlidersHorizontal size={15} className={steps.length > 0 ? 'text-water' : ''} />
+          </Button>
+          <RemoveButton
+            label={`Remove the mix ${mix.name}`}
+            onClick={() => actions.edit({ edit: 'removeMix', id: mix.id })}
+          />
+        </span>
       </div>
+      {isProcessing && (
+        <ProcessingSheet
+          title={`Processing of the mix “${mix.name}”`}
+          places={placesOfMix(setup, reach, mix)}
+          onClose={() => setProcessing(false)}
+        />
+      )}
       <table className="w-full border-collapse">
         <tbody>
           {mix.inputs.map(({ from, gainDb, muted = false }) => {

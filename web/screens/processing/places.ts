@@ -1,0 +1,97 @@
+import { wholeOf } from '../../../core/routing/destinations.ts';
+import { ownLegOf } from '../../../core/routing/onTheWay.ts';
+import type { Reach } from '../../../core/routing/reach.ts';
+import type { Bearer } from '../../../core/setup/bearers.ts';
+import { withKeys } from '../../../core/setup/processing.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
+import type { Mix } from '../../../core/setup/wiring.ts';
+import { listed } from '../../../core/setup/words.ts';
+
+/** Something that can be processed. */
+export interface ProcessingPlace {
+  /** Null where there is nothing that could bear it. */
+  bearer: Bearer | null;
+  label: string;
+  /** Who gets it so. */
+  note: string;
+  /** The sources that it can duck under. */
+  keys: Source[];
+}
+
+/** Somebody who listens. */
+export interface EarName {
+  id: string;
+  name: string;
+}
+
+/** A source can be processed for everybody, or on its way to one pair of ears. */
+export function placesOfSource(setup: Setup, reach: Reach, source: Source, ear: EarName): ProcessingPlace[] {
+  const destination = reach.destinations.find(({ id }) => id === ear.id);
+  const leg = destination ? ownLegOf(setup, reach, source, destination) : null;
+  const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
+  const missing = reach.at(source.id, ear.id)
+    ? `It belongs to the source. No control on the way to ${ear.name} could carry it alone.`
+    : `It belongs to the source. It does not arrive at ${ear.name}.`;
+  return [
+    {
+      bearer: { kind: 'source', id: source.id },
+      label: 'For everybody',
+      note: leg ? 'It belongs to the source: everybody gets it so.' : missing,
+      keys: setup.sources.filter(({ id }) => !withKeys(setup.sources, [id]).has(source.id)),
+    },
+    {
+      bearer: leg && { kind: leg.handle.kind, from: leg.handle.from, to: leg.handle.to },
+      label: `On its way to ${ear.name} alone`,
+      note: soGets(companions, 'the way is shared'),
+      keys: setup.sources.filter(({ id }) => id !== source.id),
+    },
+  ];
+}
+
+/** Everything that somebody gets: the whole of a track, or of what is heard. */
+export function placesOfEar(setup: Setup, reach: Reach, ear: EarName): ProcessingPlace[] {
+  const destination = reach.destinations.find(({ id }) => id === ear.id);
+  if (!destination) return [];
+  const { track } = destination;
+  const sharing = reach.destinations.filter(
+    (one) => one !== destination && track !== null && one.feedId === destination.feedId,
+  );
+  const pairs = track?.layout === 'multichannel' ? ' Each pair of its channels is processed by itself.' : '';
+  return [
+    {
+      bearer: wholeOf(destination),
+      label: 'Everything together',
+      note: `${soGets(
+        sharing.map(({ name }) => name),
+        'the track is shared',
+      )}${pairs}`,
+      keys: setup.sources,
+    },
+  ];
+}
+
+/** Everything that a mix takes in. */
+export function placesOfMix(setup: Setup, reach: Reach, mix: Mix): ProcessingPlace[] {
+  const behind = reach.destinations.filter(({ id }) =>
+    setup.sources.some((source) => reach.at(source.id, id)?.places.some((places) => places.includes(mix.id))),
+  );
+  return [
+    {
+      bearer: { kind: 'mix', id: mix.id },
+      label: 'Everything together',
+      note:
+        behind.length > 0
+          ? `It is heard at ${listed(
+              behind.map(({ name }) => name),
+              5,
+            )}.`
+          : 'Nobody hears this mix yet.',
+      keys: setup.sources,
+    },
+  ];
+}
+
+function soGets(names: string[], because: string): string {
+  if (names.length === 0) return 'Nobody else gets it so.';
+  return `${listed(names)} ${names.length === 1 ? 'gets' : 'get'} the same: ${because}.`;
+}
