@@ -1,7 +1,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
-import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
+import { regattaGuessed, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { readSetupFile, writeSetupFile } from '../core/setup/file.ts';
 import { joined, silence, sine } from '../core/testing/tones.ts';
@@ -161,7 +161,7 @@ describe('northfen check', () => {
       'paths',
     ]);
     out = '';
-    writeFileSync(file('right.json'), writeSetupFile(regattaMadeRight()));
+    writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
     expect(await main(['check', file('right.json'), '--json'])).toBe(0);
     expect(JSON.parse(out)).toEqual({ findings: [] });
   });
@@ -169,7 +169,7 @@ describe('northfen check', () => {
   test('ends with 1 for a broken setup, naming the field', async () => {
     writeFileSync(
       file('broken.json'),
-      writeSetupFile(regattaMadeRight()).replace('"gainDb": -16', '"gainDb": 1e9'),
+      writeSetupFile(regattaGuessed()).replace('"gainDb": -16', '"gainDb": 1e9'),
     );
     expect(await main(['check', file('broken.json')])).toBe(1);
     expect(errors).toMatch(/sends\[\d+\]\.gainDb: must be 24 dB or less/);
@@ -196,7 +196,7 @@ describe('wrong usage ends with 2', () => {
 });
 
 test('northfen render refuses another ending than .mkv, and a recording that is not there', async () => {
-  writeFileSync(file('right.json'), writeSetupFile(regattaMadeRight()));
+  writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
   expect(await main(['render', file('right.json'), '--out', file('take.mp4')])).toBe(1);
   expect(errors).toContain('--out must end in .mkv');
   expect(await main(['render', file('right.json'), '--out', file('take.mkv')])).toBe(1);

@@ -44,8 +44,11 @@ export async function main(args: string[]): Promise<ExitCode> {
 
   program
     .command('check')
-    .description('List the findings of a setup file. Exit code 3 when a stop-finding stands.')
+    .description(
+      'List the findings of a setup file, in its routing and in its sound. Exit code 3 when a stop-finding stands.',
+    )
     .argument('<setup>', 'a setup file (.json)')
+    .option('--no-sound', 'leave the recordings alone, which takes much less time')
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       if (await check(file, options)) code = 3;

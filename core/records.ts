@@ -1,5 +1,6 @@
 // What the server keeps and the interface shows, as it goes between them.
 import { z } from 'zod';
+import type { Copy } from './measure/echo.ts';
 import type { Loudness } from './measure/loudness.ts';
 import type { ProofLine } from './measure/proof.ts';
 import { ProcessingSchema } from './setup/processing.ts';
@@ -71,6 +72,8 @@ export interface TrackMeasures extends Loudness {
 export interface EarMeasures extends Loudness {
   destinationId: string;
   truePeakDbtp: number | null;
+  /** In headphones: how the voices of microphones that are heard there arrive, by source. */
+  ownVoices?: { sourceId: string; copies: Copy[] }[];
 }
 
 export interface Take extends TakeSummary {

@@ -2,6 +2,7 @@ import { clsx } from 'clsx';
 import { AudioLines, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { NavLink, useNavigate } from 'react-router';
 import { startRender, useJobs } from './api/takes.ts';
+import { useHeard } from './heard.tsx';
 import { Button } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
 import { SetupMenu } from './SetupMenu.tsx';
@@ -80,16 +81,22 @@ function FindingsCount() {
     findings.length === 0
       ? 'no findings'
       : `${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}${stops > 0 ? `, ${stops} to stop` : ''}`;
+  const heard = useHeard();
+  const known = new Set(findings.map((one) => one.id));
+  const inSound = heard?.findings.filter(({ finding }) => !known.has(finding.id)).length ?? 0;
   return (
-    <NavLink
-      to={`${path}/reach`}
-      data-testid="findings-count"
-      className={clsx(
-        'text-sm whitespace-nowrap hover:underline',
-        stops > 0 ? 'text-clay' : findings.length > 0 ? 'text-reed' : 'text-moss',
+    <NavLink to={`${path}/reach`} className="text-sm leading-tight whitespace-nowrap hover:underline">
+      <span
+        data-testid="findings-count"
+        className={stops > 0 ? 'text-clay' : findings.length > 0 ? 'text-reed' : 'text-moss'}
+      >
+        {text}
+      </span>
+      {inSound > 0 && (
+        <span data-testid="heard-count" className="block text-reed">
+          {inSound} in the sound
+        </span>
       )}
-    >
-      {text}
     </NavLink>
   );
 }

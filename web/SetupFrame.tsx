@@ -3,6 +3,7 @@ import { Link, Outlet, useParams } from 'react-router';
 import { useServerEvents } from './api/events.ts';
 import { useSetupActions, useStoredSetup } from './api/setups.ts';
 import { Header } from './Header.tsx';
+import { HeardProvider } from './heard.tsx';
 import { Blank, Button } from './parts/controls.tsx';
 import { SetupContext } from './setupContext.tsx';
 
@@ -57,12 +58,14 @@ export function SetupFrame() {
   }
   return (
     <SetupContext value={open}>
-      <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
-        <Header />
-        <main className="relative min-h-0 overflow-auto">
-          <Outlet />
-        </main>
-      </div>
+      <HeardProvider>
+        <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
+          <Header />
+          <main className="relative min-h-0 overflow-auto">
+            <Outlet />
+          </main>
+        </div>
+      </HeardProvider>
     </SetupContext>
   );
 }

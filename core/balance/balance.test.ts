@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { compileEars } from '../engine/ears.ts';
 import type { Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
@@ -19,7 +19,7 @@ const SECONDS = 12;
 const edited = (setup: Setup, ...edits: SimpleEdit[]) => edits.reduce<Setup>(applyEdit, setup);
 
 /** Noise of a loudness of its own for each source: voices speak in turn, the rest sounds all along. */
-const stems = regattaMadeRight().sources.map((source, i): Stereo => {
+const stems = regattaGuessed().sources.map((source, i): Stereo => {
   const level = 0.02 + 0.015 * i;
   const sound = (seed: number, seconds: number) =>
     noise(seed, seconds * 48_000).map((value) => value * level);
@@ -65,7 +65,7 @@ function renderedLufs(setup: Setup, id: string): number | null {
 
 describe('what is aimed for', () => {
   test('is the target of the destination, −1 dBTP and 10 LU, until something else is said', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const live = reachOf(setup).destinations.find(({ id }) => id === 'live');
     if (!live) throw new Error('the demo goes live');
     expect(aimOf(setup, live)).toEqual({ targetLufs: -16, ceilingDbtp: -1, bedLu: 10, wishes: {} });
@@ -96,12 +96,12 @@ describe('what is aimed for', () => {
 });
 
 describe('balance', () => {
-  const { input, mixAt } = measured(regattaMadeRight());
+  const { input, mixAt } = measured(regattaGuessed());
 
   test.each(['live', 'vod', 'headphones'])(
     'reaches target and bed at %s, as a render of it measures',
     (id) => {
-      const setup = edited(regattaMadeRight(), {
+      const setup = edited(regattaGuessed(), {
         edit: 'setAim',
         destination: id,
         values: { targetLufs: -18, bedLu: 12 },
@@ -121,7 +121,7 @@ describe('balance', () => {
   );
 
   test('makes the voices as loud as each other', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const result = balance(input, mixAt('live'));
     const edit = balanceEdit(setup, [result], (one) => one);
     if (!edit) throw new Error('levels change');
@@ -146,7 +146,7 @@ describe('balance', () => {
       balance(
         {
           ...input,
-          setup: edited(regattaMadeRight(), { edit: 'setAim', destination: 'live', values: { wishes } }),
+          setup: edited(regattaGuessed(), { edit: 'setAim', destination: 'live', values: { wishes } }),
         },
         mixAt('live'),
       );
@@ -165,7 +165,7 @@ describe('balance', () => {
 
   test('says what stood in the way when everything is locked', () => {
     const wishes = Object.fromEntries(input.setup.sources.map(({ id }) => [id, 'locked' as const]));
-    const setup = edited(regattaMadeRight(), {
+    const setup = edited(regattaGuessed(), {
       edit: 'setAim',
       destination: 'live',
       values: { targetLufs: -9, wishes },
@@ -177,7 +177,7 @@ describe('balance', () => {
   });
 
   test('stays under the ceiling of the true peak, and says that it did', () => {
-    const setup = edited(regattaMadeRight(), {
+    const setup = edited(regattaGuessed(), {
       edit: 'setAim',
       destination: 'live',
       values: { targetLufs: -14 },
@@ -191,7 +191,7 @@ describe('balance', () => {
 
   test('says so where the peak is locked in, and promises nothing', () => {
     const wishes = Object.fromEntries(input.setup.sources.map(({ id }) => [id, 'locked' as const]));
-    const setup = edited(regattaMadeRight(), { edit: 'setAim', destination: 'live', values: { wishes } });
+    const setup = edited(regattaGuessed(), { edit: 'setAim', destination: 'live', values: { wishes } });
     const held = balance({ ...input, setup, peaksDbtp: new Map([['live', 2]]) }, mixAt('live'));
     expect(held.expectedDbtp).toBe(2);
     expect(held.obstacles).toContain('The true peak stays above -1.0 dBTP, since what makes it is locked.');
@@ -199,7 +199,7 @@ describe('balance', () => {
 
   test('what one track feeds is solved once: live and VOD on the same one share its levels', () => {
     const shared = edited(
-      regattaMadeRight(),
+      regattaGuessed(),
       { edit: 'updateTrack', id: 'vod-mix', values: { uses: ['file'] } },
       { edit: 'updateTrack', id: 'live-mix', values: { uses: ['live', 'vod'] } },
     );
@@ -214,7 +214,7 @@ describe('balance', () => {
   test('many sources at many destinations are one step, however many changes that takes', () => {
     const many = Array.from({ length: 40 }, (_, i) => `s${i}`);
     const tracks = Array.from({ length: 14 }, (_, i) => `t${i}`);
-    const base = regattaMadeRight();
+    const base = regattaGuessed();
     const setup: Setup = {
       ...base,
       recorder: { trackLimit: 32 },

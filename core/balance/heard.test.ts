@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import type { Stereo } from '../engine/planes.ts';
@@ -33,7 +33,7 @@ function heardIn(setup: Setup) {
   return { input, mixes, found: heardFindings(input, mixes) };
 }
 
-const edited = (...edits: SimpleEdit[]) => edits.reduce<Setup>(applyEdit, regattaMadeRight());
+const edited = (...edits: SimpleEdit[]) => edits.reduce<Setup>(applyEdit, regattaGuessed());
 const loudGame: SimpleEdit = { edit: 'setSend', pickup: 'game.pickup', to: 'live-mix', gainDb: 6 };
 
 describe('what is wrong in the sound', () => {

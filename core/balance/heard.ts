@@ -4,9 +4,11 @@ import { type Finding, finding, placeName } from '../routing/finding.ts';
 import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../setup/processing.ts';
+import type { Setup } from '../setup/schema.ts';
 import { levelText, listed } from '../setup/words.ts';
 import { aimOf, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, type MixFigures } from './figures.ts';
+import { limiterEdit } from './peaks.ts';
 import { type BalanceInput, balance, balanceEdit } from './solve.ts';
 import type { StaticMix } from './sounds.ts';
 
@@ -94,13 +96,34 @@ export function balancingRemedy(
 ): { label: string; edit: Edit; obstacles: string[] } | null {
   const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
   const results = wanted.map((mix) => balance(input, mix));
-  const edit = balanceEdit(input.setup, results, (id) => nameOf(input.setup, id));
-  if (!edit) return null;
+  const levels = balanceEdit(input.setup, results, (id) => nameOf(input.setup, id));
+  if (!levels) return null;
+  const limiters = wanted.flatMap(
+    ({ destination }, i) => limiterEdit(input.setup, destination, results[i].aim.ceilingDbtp) ?? [],
+  );
+  const where = listed(wanted.map(({ destination }) => placeName(destination)));
+  const steps = levels.edit === 'batch' ? levels.edits : [levels];
   return {
-    label: `Balance ${listed(wanted.map(({ destination }) => placeName(destination)))}`,
-    edit,
+    label: `Balance ${where}${limiters.length > 0 ? ', with a limiter on everything there' : ''}`,
+    edit: { edit: 'batch', label: `balance ${where}`.slice(0, 120), edits: [...limiters, ...steps] },
     obstacles: results.flatMap(({ obstacles }) => obstacles),
   };
+}
+
+/** The edit that has a limiter hold the true peak of destinations; null where each is held. */
+export function limitingRemedy(
+  setup: Setup,
+  mixes: StaticMix[],
+  destinationIds: string[],
+): { label: string; edit: Edit } | null {
+  const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
+  const edits = wanted.flatMap(
+    ({ destination }) => limiterEdit(setup, destination, aimOf(setup, destination).ceilingDbtp) ?? [],
+  );
+  if (edits.length === 0) return null;
+  const where = listed(wanted.map(({ destination }) => placeName(destination)));
+  const label = `Put a limiter on everything at ${where}`;
+  return { label, edit: { edit: 'batch', label: `limit ${where}`.slice(0, 120), edits } };
 }
 
 /** By how much game and music make room for a voice (dB): enough for the end of a sentence, not so much that they vanish. */

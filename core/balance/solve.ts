@@ -1,16 +1,14 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
 import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
 import { cellEdit, handlesOf } from '../routing/cell.ts';
-import { type Destination, wholeOf } from '../routing/destinations.ts';
 import type { Reach } from '../routing/reach.ts';
-import { processingOf } from '../setup/bearers.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
-import { stepsOn } from '../setup/processing.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { fromDb } from '../signal/decibel.ts';
 import { type Aim, aimOf, ROLES, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
+import { peakHeldAt } from './peaks.ts';
 import type { StaticMix } from './sounds.ts';
 
 /** What “more” and “less” mean (LU). */
@@ -37,6 +35,8 @@ export interface Balanced {
   after: MixFigures;
   /** The true peak that is to be expected (dBTP); null while none was measured. */
   expectedDbtp: number | null;
+  /** Whether everything is quieter than it should be, so that the true peak keeps to its ceiling. */
+  isPeakLimited: boolean;
   obstacles: string[];
 }
 
@@ -94,7 +94,8 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   const heldDbtp = peakHeldAt(setup, destination);
   const expected = () => (peak === null ? null : Math.min(heldDbtp, peak + mainChange(groups)));
   let expectedDbtp = expected();
-  if (peak !== null && expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp) {
+  const isPeakLimited = expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp;
+  if (expectedDbtp !== null && isPeakLimited) {
     const down = aim.ceilingDbtp - expectedDbtp;
     for (const group of groups) move(group, Math.floor(down * 10) / 10);
     after = figuresWith(gainsNow());
@@ -114,6 +115,7 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
     before,
     after,
     expectedDbtp,
+    isPeakLimited,
     obstacles,
   };
 }
@@ -240,13 +242,6 @@ function layAndScale(
     if (Math.abs(bedBy) < 0.02 && Math.abs(allBy) < 0.02) break;
   }
   for (const group of groups) move(group, changes[ROLES.indexOf(group.role)]);
-}
-
-/** The true peak (dBTP) that a limiter at the end of everything lets through; infinite where there is none. */
-function peakHeldAt(setup: Setup, destination: Destination): number {
-  const steps = stepsOn(processingOf(setup, wholeOf(destination)));
-  const last = steps.findLast(({ does }) => does !== 'polarity' && does !== 'delay');
-  return last?.does === 'limiter' ? last.ceilingDbtp : Number.POSITIVE_INFINITY;
 }
 
 /** What the loudest part of the mix does: peaks come from there. */

@@ -1,5 +1,5 @@
 import { expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import type { Stereo } from '../engine/planes.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
@@ -13,7 +13,7 @@ import { staticMixes } from './sounds.ts';
 import { balanceVerified, offsetsOf } from './verified.ts';
 
 const FRAMES = 6 * 48_000;
-const setup = regattaMadeRight();
+const setup = regattaGuessed();
 const inputs = setup.sources.map((_, i): Stereo => {
   const sound = noise(i + 1, FRAMES).map((value) => value * (0.02 + 0.01 * i));
   return [sound, sound];

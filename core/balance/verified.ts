@@ -56,13 +56,21 @@ export async function balanceVerified(
   return last as Verified;
 }
 
-/** Tells whether a render shows what was solved: the loudness, and a true peak that is not above what was expected. */
-function holdsIn({ after, expectedDbtp, aim }: Balanced, ear: EarMeasures | undefined): boolean {
+/**
+ * Tells whether a render shows what was solved: the loudness, and a true peak that is not above what was expected; nor below
+ * it, where the peak is why everything is quieter than it should be.
+ */
+function holdsIn(
+  { after, expectedDbtp, isPeakLimited, aim }: Balanced,
+  ear: EarMeasures | undefined,
+): boolean {
   if (!ear || after.integratedLufs === null) return true;
   const isLoudness =
     Math.abs((ear.integratedLufs ?? Number.NEGATIVE_INFINITY) - after.integratedLufs) <= HOLDS_LU;
   const mayBe = Math.max(aim.ceilingDbtp, expectedDbtp ?? aim.ceilingDbtp);
-  return isLoudness && (ear.truePeakDbtp ?? Number.NEGATIVE_INFINITY) <= mayBe + HOLDS_LU;
+  const peak = ear.truePeakDbtp ?? Number.NEGATIVE_INFINITY;
+  if (isPeakLimited && peak < aim.ceilingDbtp - HOLDS_LU) return false;
+  return isLoudness && peak <= mayBe + HOLDS_LU;
 }
 
 /** By how much a render of each destination is louder than its figures say (LU), where both are known. */

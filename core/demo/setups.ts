@@ -1,4 +1,5 @@
 import { pickupIdFor } from '../setup/ids.ts';
+import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { source, track } from './parts.ts';
 
@@ -45,64 +46,91 @@ function agreeing(
   };
 }
 
-/** The weekly live run of Lock & Paddle as it should be: no finding stands. */
-export function regattaMadeRight(): Setup {
+/** Levels as somebody sets them who listens, and guesses: live and the VOD are too quiet, and the game is too loud in the headphones. */
+const GUESSED: Record<string, Wanted> = {
+  narrator: { friends: 0, live: 1.5, vod: 1.5, 'upload-mix': 1.5, voice: 0 },
+  game: { headphones: -6, live: -10, vod: -10, 'upload-mix': -9, boat: 0 },
+  bosun: { headphones: 0, live: -1, vod: -1, 'bosun-alone': 0 },
+  wick: { headphones: 0, live: 0, vod: 0, 'wick-alone': 0 },
+  reedbox: { headphones: -14, live: -16, records: 0 },
+  bellbuoy: { headphones: -10, live: -8, vod: -8, 'upload-mix': -8 },
+  quillpage: { headphones: -6, live: -8, vod: -8 },
+  minnow: { headphones: -8, live: -9, vod: -9, 'upload-mix': -9 },
+  pings: { headphones: -12 },
+};
+
+/** The same, balanced: every audience gets −16 LUFS once a limiter holds the peaks, and the bed lies as far under the voices as {@link AIMS} says. */
+const BALANCED: Record<string, Wanted> = {
+  narrator: { friends: 0, live: 3.9, vod: 3.9, 'upload-mix': 5.5, voice: 0 },
+  game: { headphones: -11.4, live: -11.5, vod: -12.4, 'upload-mix': -9.2, boat: 0 },
+  bosun: { headphones: 0.5, live: 5.5, vod: 5.6, 'bosun-alone': 0 },
+  wick: { headphones: 1.2, live: 6.4, vod: 6.4, 'wick-alone': 0 },
+  reedbox: { headphones: -19.4, live: -17.5, records: 0 },
+  bellbuoy: { headphones: -9.5, live: -5.7, vod: -5.6, 'upload-mix': -4 },
+  quillpage: { headphones: -11.4, live: -9.5, vod: -10.4 },
+  minnow: { headphones: -13.4, live: -10.5, vod: -11.4, 'upload-mix': -9.2 },
+  pings: { headphones: -11.5 },
+};
+
+/** Ten LU leave some words of the friends buried. */
+const AIMS: Setup['balance'] = [
+  { destination: 'live', targetLufs: -16, bedLu: 15 },
+  { destination: 'vod', targetLufs: -16, bedLu: 17 },
+  { destination: 'upload-mix', targetLufs: -16, bedLu: 15 },
+];
+
+/** The weekly live run of Lock & Paddle, with levels by source. */
+function regatta(name: string, levels: Record<string, Wanted>, whole: Partial<Track>): Setup {
+  const kinds: Source[] = [
+    source('narrator', 'Narrator', 'microphone', 'own'),
+    source('game', 'Lock & Paddle', 'game', 'own'),
+    source('bosun', 'Bosun', 'voice chat', 'liveAndVod'),
+    source('wick', 'Wick', 'voice chat', 'liveAndVod'),
+    source('reedbox', 'Reedbox', 'music', 'liveOnly'),
+    source('bellbuoy', 'Bellbuoy', 'alerts', 'own', { ownTrack: false }),
+    source('quillpage', 'Quillpage', 'browser', 'liveAndVod', { ownTrack: false }),
+    source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false }),
+    source('pings', 'Boathouse pings', 'system', 'never'),
+  ];
   return agreeing(
-    'Regatta, made right',
+    name,
     8,
     [
-      track('live-mix', 'Live mix', ['live'], 'reference'),
-      track('vod-mix', 'VOD mix', ['vod', 'file'], 'reference'),
-      track('upload-mix', 'Upload mix', ['file'], 'publish'),
+      track('live-mix', 'Live mix', ['live'], 'reference', whole),
+      track('vod-mix', 'VOD mix', ['vod', 'file'], 'reference', whole),
+      track('upload-mix', 'Upload mix', ['file'], 'publish', whole),
       track('voice', 'Voice', ['file'], 'edit', { layout: 'mono' }),
       track('boat', 'Game', ['file'], 'edit'),
       track('bosun-alone', 'Bosun', ['file'], 'edit', { layout: 'mono' }),
       track('wick-alone', 'Wick', ['file'], 'edit', { layout: 'mono' }),
       track('records', 'Records', ['file'], 'edit'),
     ],
-    [
-      [
-        source('narrator', 'Narrator', 'microphone', 'own'),
-        { friends: 0, live: 1.5, vod: 1.5, 'upload-mix': 1.5, voice: 0 },
-      ],
-      [
-        source('game', 'Lock & Paddle', 'game', 'own'),
-        { headphones: -6, live: -10, vod: -10, 'upload-mix': -9, boat: 0 },
-      ],
-      [
-        source('bosun', 'Bosun', 'voice chat', 'liveAndVod'),
-        { headphones: 0, live: -1, vod: -1, 'bosun-alone': 0 },
-      ],
-      [
-        source('wick', 'Wick', 'voice chat', 'liveAndVod'),
-        { headphones: 0, live: 0, vod: 0, 'wick-alone': 0 },
-      ],
-      [source('reedbox', 'Reedbox', 'music', 'liveOnly'), { headphones: -14, live: -16, records: 0 }],
-      [
-        source('bellbuoy', 'Bellbuoy', 'alerts', 'own', { ownTrack: false }),
-        { headphones: -10, live: -8, vod: -8, 'upload-mix': -8 },
-      ],
-      [
-        source('quillpage', 'Quillpage', 'browser', 'liveAndVod', { ownTrack: false }),
-        { headphones: -6, live: -8, vod: -8 },
-      ],
-      [
-        source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false }),
-        { headphones: -8, live: -9, vod: -9, 'upload-mix': -9 },
-      ],
-      [source('pings', 'Boathouse pings', 'system', 'never'), { headphones: -12 }],
-    ],
+    kinds.map((one) => [one, levels[one.id]]),
     [HEADPHONES, FRIENDS, LIVE, VOD],
   );
 }
 
+/** The weekly live run of Lock & Paddle as it should be: no finding stands, and none is heard. */
+export function regattaMadeRight(): Setup {
+  const limiter: Processing = [{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -1 }];
+  return {
+    ...regatta('Regatta, made right', BALANCED, { processing: limiter }),
+    balance: AIMS,
+  };
+}
+
+/** The same run with levels that were guessed: nothing is wrong with who gets what. */
+export function regattaGuessed(): Setup {
+  return regatta('Regatta, levels guessed', GUESSED, {});
+}
+
 /**
  * The same run with the faults of an ordinary evening planted: the licensed record stays in the VOD, Wick has no
- * track, a friend is in the upload, pings go live, the members' bell does not reach the VOD, and the game goes to
- * the friends.
+ * track, a friend is in the upload, pings go live, the members' bell does not reach the VOD, the game goes to
+ * the friends, and levels are guessed.
  */
 export function regattaWithFaults(): Setup {
-  const right = regattaMadeRight();
+  const right = regattaGuessed();
   const without = (pickup: string, to: string) => (send: Setup['sends'][number]) =>
     !(send.pickup === pickupIdFor(pickup) && send.to === to);
   const kept = right.sends.filter((send) => send.to !== 'wick-alone').filter(without('bellbuoy', 'vod-mix'));

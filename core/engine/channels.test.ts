@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { findingsOf } from '../routing/findings.ts';
 import { reachOf } from '../routing/reach.ts';
 import { remediesFor } from '../routing/remedies.ts';
@@ -22,7 +22,7 @@ const edited = (setup: Setup, ...edits: SimpleEdit[]) => edits.reduce<Setup>(app
 /** The demo with its live track on four channels: the narrator alone on the third */
 function onChannels(channels: TrackChannel[] = channelsOf(4)): Setup {
   return edited(
-    regattaMadeRight(),
+    regattaGuessed(),
     { edit: 'updateTrack', id: 'live-mix', values: { layout: 'multichannel', channels } },
     { edit: 'setSend', pickup: 'narrator.pickup', to: 'live-mix', gainDb: -2, channels: [3] },
   );
@@ -95,7 +95,7 @@ describe('a multichannel track', () => {
       { fold: 'left', gainDb: -6 },
       { fold: 'right', gainDb: -6 },
     ];
-    const alone = edited(regattaMadeRight(), {
+    const alone = edited(regattaGuessed(), {
       edit: 'updateTrack',
       id: 'live-mix',
       values: { layout: 'multichannel', channels: folds },
@@ -121,7 +121,7 @@ describe('a multichannel track', () => {
 
   test('for the file alone is heard without any turning down', () => {
     const setup = edited(
-      regattaMadeRight(),
+      regattaGuessed(),
       { edit: 'updateTrack', id: 'voice', values: { layout: 'multichannel', channels: channelsOf(3) } },
       { edit: 'setSend', pickup: 'narrator.pickup', to: 'voice', gainDb: -1, channels: [3] },
     );
@@ -167,7 +167,7 @@ describe('findings on channels', () => {
 
   test('a source alone on its channels of an edit track has a track of its own', () => {
     const shared = edited(
-      regattaMadeRight(),
+      regattaGuessed(),
       { edit: 'setSend', pickup: 'wick.pickup', to: 'bosun-alone', gainDb: 0 },
       { edit: 'removeTrack', id: 'wick-alone' },
     );
@@ -220,8 +220,8 @@ describe('rules of channels', () => {
       'channel 1 of "live-mix" carries one pickup alone and is half of a pair',
     );
     const stereo = {
-      ...regattaMadeRight(),
-      sends: regattaMadeRight().sends.map((one, i) => (i === 0 ? { ...one, channels: [1] } : one)),
+      ...regattaGuessed(),
+      sends: regattaGuessed().sends.map((one, i) => (i === 0 ? { ...one, channels: [1] } : one)),
     };
     expect(ruled(stereo)[0]).toContain('is no multichannel track');
   });

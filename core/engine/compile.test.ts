@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { noise } from '../testing/tones.ts';
@@ -10,7 +10,7 @@ import { Renderer } from './renderer.ts';
 
 describe('a compiled schedule', () => {
   test('of a plain room has no places in between: each open send is one operation', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const schedule = compile(setup);
     expect(schedule.planes).toBe(setup.sources.length + schedule.buses.length);
     expect(schedule.operationGain).toHaveLength(setup.sends.length);

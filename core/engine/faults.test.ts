@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { drillsOf } from '../routing/drills.ts';
 import type { FindingCode } from '../routing/finding.ts';
@@ -74,7 +74,7 @@ describe('each fault of the chain is found by name and heard in the render', () 
   });
 
   test('3: friends who talk over a moment cannot be taken out', () => {
-    const base = regattaMadeRight();
+    const base = regattaGuessed();
     const setup = planted(
       base,
       { edit: 'removeTrack', id: 'wick-alone' },

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { reachOf } from '../routing/reach.ts';
 import { sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
@@ -12,7 +12,7 @@ const FRAMES = 20 * BLOCK_FRAMES;
 const empty = (): Stereo => [new Float32Array(FRAMES), new Float32Array(FRAMES)];
 
 /** Renders a setup in which one source plays a constant on both sides, and returns each bus's constant. */
-function responses(setup: ReturnType<typeof regattaMadeRight>, sounding: number): number[] {
+function responses(setup: ReturnType<typeof regattaGuessed>, sounding: number): number[] {
   const schedule = compile(setup);
   const renderer = new Renderer(schedule, FRAMES);
   const inputs = setup.sources.map(empty);
@@ -27,7 +27,7 @@ function responses(setup: ReturnType<typeof regattaMadeRight>, sounding: number)
 
 describe('the rendered sound is what reach says', () => {
   test('for every source and destination of the regatta, closed ones being digital silence', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const reach = reachOf(setup);
     const { buses } = compile(setup);
     setup.sources.forEach((source, index) => {
@@ -45,7 +45,7 @@ describe('the rendered sound is what reach says', () => {
     const gain = fc.double({ min: -60, max: 12, noNaN: true });
     fc.assert(
       fc.property(gain, gain, gain, (level, pickup, send) => {
-        const setup = regattaMadeRight();
+        const setup = regattaGuessed();
         setup.sources[0].levelDb = level;
         setup.pickups[0].gainDb = pickup;
         setup.sends = [{ pickup: setup.pickups[0].id, to: 'boat', gainDb: send }];
@@ -59,7 +59,7 @@ describe('the rendered sound is what reach says', () => {
 });
 
 describe('the mixer', () => {
-  const setup = regattaMadeRight();
+  const setup = regattaGuessed();
   const schedule = compile(setup, { only: 'tracks' });
 
   test('mixes linearly: the sum of two sources is the sum of their mixes', () => {

@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import { asLoudWithout } from '../balance/compare.ts';
 import { staticMixes } from '../balance/sounds.ts';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
@@ -44,7 +44,7 @@ function stems(setup: Setup): Stereo[] {
 }
 
 describe('processing on the way to one destination alone', () => {
-  const plain = regattaMadeRight();
+  const plain = regattaGuessed();
   const ducked = withLeg(plain, 'reedbox', 'live', DUCKED);
 
   test('changes that destination, and no sample of any other', () => {
@@ -119,7 +119,7 @@ describe('processing on the way to one destination alone', () => {
 
 describe('latency of processing', () => {
   test('is in the reach, in its route cards, and in what is rendered', () => {
-    const plain = regattaMadeRight();
+    const plain = regattaGuessed();
     const late = applyEdit(plain, {
       edit: 'updateSource',
       id: 'narrator',
@@ -145,7 +145,7 @@ describe('what is ducked under', () => {
           id,
           values: { processing: [{ ...NEW_PROCESSORS.ducking, key }] },
         }),
-      regattaMadeRight(),
+      regattaGuessed(),
     );
   const rulesOf = (pairs: [string, string][]) => brokenRules(duckedUnder(pairs)).map(({ rule }) => rule);
 

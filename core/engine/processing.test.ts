@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { staticMixes } from '../balance/sounds.ts';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import type { Calibration } from '../measure/calibrate.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
@@ -31,7 +31,7 @@ const VOICE: Processing = [
 ];
 
 function processed(processing: Processing, source = 'narrator'): Setup {
-  return applyEdit(regattaMadeRight(), { edit: 'updateSource', id: source, values: { processing } });
+  return applyEdit(regattaGuessed(), { edit: 'updateSource', id: source, values: { processing } });
 }
 
 /** Noise that is loud and quiet in turn. */
@@ -53,7 +53,7 @@ describe('processing of a source', () => {
     const { schedule } = compileEars(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const plain = new Renderer(compileEars(regattaMadeRight()).schedule, FRAMES);
+    const plain = new Renderer(compileEars(regattaGuessed()).schedule, FRAMES);
     plain.render(
       inputs.map((planes, i) => (i === at ? byHand : planes)),
       FRAMES,

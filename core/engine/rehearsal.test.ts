@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
 import { silencedBy } from '../routing/mutes.ts';
@@ -59,7 +59,7 @@ function steepest([left]: Stereo): number {
 
 describe('a rehearsal', () => {
   test.each([
-    ['one machine', regattaMadeRight()],
+    ['one machine', regattaGuessed()],
     ['two machines, with delays and links', twoMachinesMadeRight()],
   ])('sounds, sample for sample, like a render: %s', (_, setup) => {
     const stems = stemsOf(setup);
@@ -92,7 +92,7 @@ describe('a rehearsal', () => {
   });
 
   test('goes from one pair of ears to another within four blocks, without a step', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const stems = setup.sources.map(
       (): Stereo => [sine(200, -20, FRAMES / SAMPLE_RATE), sine(200, -20, FRAMES / SAMPLE_RATE)],
     );
@@ -108,7 +108,7 @@ describe('a rehearsal', () => {
   });
 
   test('a level that is changed needs no new schedule, acts within 10 ms and does not click', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const louder = applyEdit(setup, { edit: 'setSend', pickup: 'game.pickup', to: 'headphones', gainDb: 0 });
     const [before, after] = [compileEars(setup), compileEars(louder)];
     expect(differInGainsOnly(before.schedule, after.schedule)).toBe(true);
@@ -125,7 +125,7 @@ describe('a rehearsal', () => {
   });
 
   test('what is muted at one destination is digital silence there, and nothing changes elsewhere', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const silenced = silencedBy(setup, reachOf(setup), [{ source: 'reedbox', destination: 'headphones' }]);
     expect([...silenced]).toEqual(['reedbox.pickup > headphones']);
     const muted = compileEars(setup, { silenced });
@@ -163,7 +163,7 @@ describe('a rehearsal', () => {
   });
 
   test('levels and mutes hold when it goes to another place', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const silenced = silencedBy(setup, reachOf(setup), [{ source: 'game', destination: null }]);
     const stems = setup.sources.map(({ id }, i): Stereo => {
       const sound = id === 'game' ? noise(i, FRAMES) : new Float32Array(FRAMES);
@@ -219,7 +219,7 @@ describe('a rehearsal', () => {
   });
 
   test('is silent where sound is late, counts it, and goes on when it comes', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const stems = stemsOf(setup);
     const engine = new RehearsalEngine(
       compileEars(setup),
@@ -247,7 +247,7 @@ describe('a rehearsal', () => {
   });
 
   test('meters every pair of ears as the standard says, and tells which source sounds', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     const seconds = 4;
     const tone = sine(997, -20, seconds);
     const stems = setup.sources.map(
@@ -279,7 +279,7 @@ describe('a rehearsal', () => {
 
   test('the ears of live hear the fold-down of a multichannel track', () => {
     const many = applyEdit(
-      applyEdit(regattaMadeRight(), {
+      applyEdit(regattaGuessed(), {
         edit: 'updateTrack',
         id: 'live-mix',
         values: { layout: 'multichannel', channels: channelsOf(4) },

@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import { staticMixes } from '../balance/sounds.ts';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
@@ -61,7 +61,7 @@ function through(processing: Processing, [left, right]: Stereo): Stereo {
 }
 
 describe('a processing of everything together', () => {
-  const plain = regattaMadeRight();
+  const plain = regattaGuessed();
   const inputs = stems(plain);
   const was = rendered(plain, inputs);
 
@@ -172,18 +172,18 @@ describe('figures that need no render', () => {
       { does: 'trim', gainDb: 3 },
       { ...NEW_PROCESSORS.ducking, key: 'narrator' },
     ];
-    const { mix, off } = difference(processed(regattaMadeRight(), LIVE, filtered), 'live');
+    const { mix, off } = difference(processed(regattaGuessed(), LIVE, filtered), 'live');
     expect(mix?.isBlended).toBe(false);
     expect(off).toBeLessThan(0.05);
   });
 
   test('say that they leave out what works on several sounds together', () => {
-    expect(difference(processed(regattaMadeRight(), LIVE, COMPRESSOR), 'live').mix?.isBlended).toBe(true);
-    expect(difference(regattaMadeRight(), 'live').mix?.isBlended).toBe(false);
+    expect(difference(processed(regattaGuessed(), LIVE, COMPRESSOR), 'live').mix?.isBlended).toBe(true);
+    expect(difference(regattaGuessed(), 'live').mix?.isBlended).toBe(false);
   });
 
   test('give a compressor on a send what arrives there, not what the source began with', () => {
-    const quieter = applyEdit(regattaMadeRight(), {
+    const quieter = applyEdit(regattaGuessed(), {
       edit: 'updateSource',
       id: 'narrator',
       values: { levelDb: -12 },
@@ -193,7 +193,7 @@ describe('figures that need no render', () => {
   });
 
   test('duck a late sound when the voice sounds, not by its lateness earlier', () => {
-    const late = applyEdit(regattaMadeRight(), {
+    const late = applyEdit(regattaGuessed(), {
       edit: 'updatePickup',
       id: 'reedbox.pickup',
       values: { delayMs: 300 },
@@ -205,7 +205,7 @@ describe('figures that need no render', () => {
 
 describe('the same twice on one way', () => {
   const found = (setup: Setup) => findingsOf(setup, TODAY).filter(({ code }) => code === 'double-processing');
-  const voice = processed(regattaMadeRight(), { kind: 'source', id: 'narrator' }, COMPRESSOR);
+  const voice = processed(regattaGuessed(), { kind: 'source', id: 'narrator' }, COMPRESSOR);
 
   test('a compressor on the voice and on everything that live gets is found, with both places', () => {
     const setup = processed(voice, LIVE, COMPRESSOR);
@@ -228,7 +228,7 @@ describe('the same twice on one way', () => {
 
   test('of three gates in a row one is left', () => {
     const { gate } = NEW_PROCESSORS;
-    const setup = processed(regattaMadeRight(), { kind: 'source', id: 'narrator' }, [gate, gate, gate]);
+    const setup = processed(regattaGuessed(), { kind: 'source', id: 'narrator' }, [gate, gate, gate]);
     expect(found(setup)).toHaveLength(1);
     const [remedy] = remediesFor(setup, found(setup)[0], TODAY);
     const after = applyEdit(setup, remedy.edit);

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { staticMixes } from '../balance/sounds.ts';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import { compileEars } from '../engine/ears.ts';
@@ -90,7 +90,7 @@ describe('loudness without a render', () => {
 
 describe('a setup taken apart into static mixes', () => {
   test.each([
-    ['one machine', regattaMadeRight()],
+    ['one machine', regattaGuessed()],
     ['two machines: delays, links, mono folds', twoMachinesMadeRight()],
   ])('has the loudness that its render has, at every destination: %s', (_, setup: Setup) => {
     const stems = sounds(setup.sources.length);

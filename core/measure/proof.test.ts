@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight, regattaWithFaults } from '../demo/setups.ts';
+import { regattaGuessed, regattaWithFaults } from '../demo/setups.ts';
 import { reachOf } from '../routing/reach.ts';
 import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -32,7 +32,7 @@ function lineOf(setup: Setup, one: Measured) {
 }
 
 describe('a line of the proof', () => {
-  const setup = regattaMadeRight();
+  const setup = regattaGuessed();
 
   test('is there for every source and every track of the sheet', () => {
     expect(proofOf(setup, reachOf(setup), [], TODAY)).toHaveLength(
@@ -82,13 +82,13 @@ describe('a leak', () => {
     const planned = lineOf(regattaWithFaults(), measured('reedbox', 'vod-mix', -16));
     expect(planned).toMatchObject({ verdict: 'heard', uncleared: ['vod'] });
     expect(isLeak(planned)).toBe(true);
-    const unplanned = lineOf(regattaMadeRight(), measured('bosun', 'upload-mix', -30));
+    const unplanned = lineOf(regattaGuessed(), measured('bosun', 'upload-mix', -30));
     expect(unplanned).toMatchObject({ verdict: 'unplanned', uncleared: ['upload'] });
     expect(isLeak(unplanned)).toBe(true);
   });
 
   test('is none where nothing was heard, and none on a track for editing', () => {
-    expect(isLeak(lineOf(regattaMadeRight(), measured('reedbox', 'vod-mix', null)))).toBe(false);
-    expect(isLeak(lineOf(regattaMadeRight(), measured('reedbox', 'records', 0)))).toBe(false);
+    expect(isLeak(lineOf(regattaGuessed(), measured('reedbox', 'vod-mix', null)))).toBe(false);
+    expect(isLeak(lineOf(regattaGuessed(), measured('reedbox', 'records', 0)))).toBe(false);
   });
 });

@@ -10,7 +10,7 @@ import type { Arrival, Reach } from './reach.ts';
 /** Sentences name as many sources at most. */
 const MOST_NAMES = 3;
 /** The creator's own voice is heard as an echo from this delay on (ms). */
-const OWN_VOICE_LATE_MS = 10;
+export const OWN_VOICE_LATE_MS = 10;
 
 /** Returns the findings that lie in the wiring: devices, mixes, links, pickups and scenes. */
 export function* chainFindings(survey: Survey): Generator<Finding> {

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { regattaMadeRight, regattaWithFaults, voiceOver } from '../demo/setups.ts';
+import { regattaGuessed, regattaMadeRight, regattaWithFaults, voiceOver } from '../demo/setups.ts';
 import { pickupIdFor } from '../setup/ids.ts';
 import type { Setup } from '../setup/schema.ts';
 import { findingsOf } from './findings.ts';
@@ -12,7 +12,7 @@ const summary = (setup: Setup) =>
 
 /** The regatta made right, changed by hand. */
 function changed(change: (setup: Setup) => void): Setup {
-  const setup = structuredClone(regattaMadeRight());
+  const setup = structuredClone(regattaGuessed());
   change(setup);
   return setup;
 }

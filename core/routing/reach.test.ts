@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { regattaMadeRight } from '../demo/setups.ts';
+import { regattaGuessed } from '../demo/setups.ts';
 import { applyEdit, EditError } from '../setup/edits.ts';
 import { randomSetup } from '../testing/randomSetups.ts';
 import { cellEdit } from './cell.ts';
@@ -9,7 +9,7 @@ import { reachOf } from './reach.ts';
 
 describe('reach', () => {
   test('a path is written leg by leg, and its running totals end in its gain', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     setup.sources[1].levelDb = -3;
     setup.pickups[1].gainDb = 2;
     const [card] = reachOf(setup).at('game', 'live')?.paths ?? [];
@@ -23,7 +23,7 @@ describe('reach', () => {
   });
 
   test('live and VOD are fed by the track with the use; a track that is both feeds both', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     setup.tracks[0].uses = ['live', 'vod'];
     setup.tracks[1].uses = ['file'];
     const reach = reachOf(setup);
@@ -60,7 +60,7 @@ describe('reach', () => {
 
 describe('the edit of a cell', () => {
   test('moves intent and send together, whatever the level of the source', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     setup.sources[0].levelDb = -5;
     const after = applyEdit(setup, cellEdit(setup, 'narrator', 'live', -12));
     expect(reachOf(after).at('narrator', 'live')?.gainDb).toBeCloseTo(-12);
@@ -71,7 +71,7 @@ describe('the edit of a cell', () => {
   });
 
   test('moves every destination that shares the send', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     setup.tracks[0].uses = ['live', 'vod'];
     setup.tracks[1].uses = ['file'];
     const after = applyEdit(setup, cellEdit(setup, 'bosun', 'live', -7));
@@ -79,7 +79,7 @@ describe('the edit of a cell', () => {
   });
 
   test('refuses a level that no send can reach, in words', () => {
-    const setup = regattaMadeRight();
+    const setup = regattaGuessed();
     setup.sources[0].levelDb = -40;
     expect(() => cellEdit(setup, 'narrator', 'live', 0)).toThrow(EditError);
     expect(() => cellEdit(setup, 'narrator', 'live', 0)).toThrow(/Change the level of the source first/);

@@ -2,9 +2,13 @@ import { setImmediate } from 'node:timers/promises';
 import { compileEars, hear } from '../../core/engine/ears.ts';
 import { BLOCK_FRAMES, newStereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
+import { EchoMeter } from '../../core/measure/echo.ts';
+import { loadFft } from '../../core/measure/fft.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import type { EarMeasures } from '../../core/records.ts';
+import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { toMono } from '../../core/signal/mono.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE } from './stem.ts';
@@ -20,11 +24,18 @@ export async function measureEars(
   await loadNoiseReduction();
   const { schedule, ears } = compileEars(setup);
   const renderer = new Renderer(schedule, PORTION_FRAMES);
+  const makeFft = await loadFft();
   const listeners = ears.map((ear) => {
     const { parts } = ear;
     const isMono = parts.length === 1 && schedule.buses[parts[0].bus].layout === 'mono';
-    return { ear, planes: newStereo(PORTION_FRAMES), meter: new SoundMeter(STEM_RATE, isMono ? 1 : 2) };
+    return {
+      ear,
+      planes: newStereo(PORTION_FRAMES),
+      meter: new SoundMeter(STEM_RATE, isMono ? 1 : 2),
+      voices: ownVoicesAt(setup, ear.id).map((source) => ({ source, echo: new EchoMeter(makeFft) })),
+    };
   });
+  const mono = { voice: new Float32Array(PORTION_FRAMES), heard: new Float32Array(PORTION_FRAMES) };
   const stems = await openStems(setup, mediaFiles);
   try {
     const inputs = stems.map(() => newStereo(PORTION_FRAMES));
@@ -35,9 +46,12 @@ export async function measureEars(
         frames = Math.max(frames, (await stems[i]?.read(inputs[i], PORTION_FRAMES)) ?? 0);
       if (frames === 0) break;
       renderer.render(inputs, frames);
-      for (const { ear, planes, meter } of listeners) {
+      for (const { ear, planes, meter, voices } of listeners) {
         hear(renderer.outputs, ear, planes, frames);
         meter.add(planes, frames);
+        for (const { source, echo } of voices) {
+          echo.add(toMono(inputs[source], mono.voice), toMono(planes, mono.heard), frames);
+        }
       }
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / expectedS));
@@ -46,5 +60,23 @@ export async function measureEars(
   } finally {
     await Promise.all(stems.map((stem) => stem?.close()));
   }
-  return ears.map(({ id }, index) => ({ destinationId: id, ...listeners[index].meter.result() }));
+  return listeners.map(({ ear, meter, voices }) => ({
+    destinationId: ear.id,
+    ...meter.result(),
+    ...(voices.length > 0 && {
+      ownVoices: voices.map(({ source, echo }) => ({
+        sourceId: setup.sources[source].id,
+        copies: echo.copies(),
+      })),
+    }),
+  }));
+}
+
+/** The places of the microphones among the sources that are heard in headphones; none elsewhere. */
+function ownVoicesAt(setup: Setup, earId: string): number[] {
+  const reach = reachOf(setup);
+  if (reach.destinations.find(({ id }) => id === earId)?.kind !== 'headphones') return [];
+  return setup.sources.flatMap(({ id, kind, media }, index) =>
+    kind === 'microphone' && media && reach.at(id, earId) ? [index] : [],
+  );
 }

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { type ReactNode, useEffect, useState } from 'react';
 import { processingOf } from '../../../core/setup/bearers.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
@@ -63,7 +64,7 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
           ))}
         <p className="text-sm text-soft">{place.note}</p>
       </div>
-      <div className="grid grid-cols-2 gap-x-6">
+      <div className={clsx('grid gap-x-6', sampled?.media && 'grid-cols-2')}>
         <CurveChart
           processing={processing}
           transport={transport}

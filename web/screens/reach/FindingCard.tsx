@@ -4,6 +4,7 @@ import { remediesFor } from '../../../core/routing/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { today } from '../../format.ts';
+import { useHeard } from '../../heard.tsx';
 import { Button } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
@@ -22,6 +23,7 @@ interface FindingCardProps {
 
 /** A finding: its sentence, and when it is opened the route cards that cause it and the remedies. */
 export function FindingCard({ setup, finding, open, withoutCards, onOpen, onApply }: FindingCardProps) {
+  const measured = useHeard()?.findings.find((one) => one.finding.id === finding.id);
   return (
     <li className="border-b border-rule py-2" data-finding={finding.code}>
       <button
@@ -35,6 +37,7 @@ export function FindingCard({ setup, finding, open, withoutCards, onOpen, onAppl
           <span className="text-soft">{finding.code}</span>
         </span>
         <span className="block leading-snug">{finding.message}</span>
+        {measured && <span className="block text-xs text-soft">{measured.finding.message}</span>}
       </button>
       {open && (
         <FindingDetail setup={setup} finding={finding} withoutCards={withoutCards} onApply={onApply} />

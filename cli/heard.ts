@@ -1,0 +1,32 @@
+import { roleOf } from '../core/balance/aims.ts';
+import { clippingFinding, heardFindings } from '../core/balance/heard.ts';
+import { measuredFindings } from '../core/balance/measured.ts';
+import { staticMixes } from '../core/balance/sounds.ts';
+import { calibrate } from '../core/measure/calibrate.ts';
+import { loadFft } from '../core/measure/fft.ts';
+import type { Finding } from '../core/routing/finding.ts';
+import { reachOf } from '../core/routing/reach.ts';
+import type { Setup } from '../core/setup/schema.ts';
+import { measureCovariances } from '../server/media/covariances.ts';
+import { measureEars } from '../server/media/measureEars.ts';
+import { readMono } from '../server/media/readMono.ts';
+
+/** Returns what is wrong in the sound of a setup. @param files the recording of each source that has one, by id */
+export async function findingsInSound(setup: Setup, files: Record<string, string>): Promise<Finding[]> {
+  const reach = reachOf(setup);
+  const { sources, sounds, mixes } = staticMixes(setup, reach);
+  if (sounds.length === 0) return [];
+  const clipping: Finding[] = [];
+  const makeFft = await loadFft();
+  for (const source of setup.sources.filter((one) => one.media && roleOf(one) === 'voice')) {
+    const found = clippingFinding(source, calibrate(makeFft, await readMono(files[source.id])));
+    if (found) clipping.push(found);
+  }
+  const covariances = await measureCovariances(
+    sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
+    sounds,
+  );
+  const heard = heardFindings({ setup, reach, sounds, covariances }, mixes);
+  const measured = measuredFindings(setup, mixes, await measureEars(setup, files));
+  return [...clipping, ...[...heard, ...measured].map(({ finding }) => finding)];
+}

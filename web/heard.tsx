@@ -1,0 +1,103 @@
+import { useQuery } from '@tanstack/react-query';
+import { createContext, type ReactNode, useContext, useMemo, useState } from 'react';
+import { roleOf } from '../core/balance/aims.ts';
+import { clippingFinding, type HeardFinding, heardFindings } from '../core/balance/heard.ts';
+import { measuredFindings } from '../core/balance/measured.ts';
+import type { BalanceInput } from '../core/balance/solve.ts';
+import type { StaticMix } from '../core/balance/sounds.ts';
+import type { Setup, Source } from '../core/setup/schema.ts';
+import { mediaPath, useMedia } from './api/media.ts';
+import { settled } from './api/setups.ts';
+import { measureEars, useCalibrations } from './api/sounds.ts';
+import { useBalance } from './parts/useBalance.ts';
+import { useSettled } from './parts/useSettled.ts';
+import { useSetup } from './setupContext.tsx';
+
+/** The sound is looked at once the setup has stayed as it is for so long (ms), and rendered after a while longer. */
+const SETTLED_MS = 700;
+const RENDERED_MS = 2500;
+/** Recordings that are longer are read when it is asked for (s). */
+const LONG_S = 600;
+
+/** What is wrong in the sound of a setup, where there are recordings. */
+export interface Heard {
+  /** The state of the setup that was looked at. */
+  of: Setup;
+  /** `none`: there are no recordings; `long`: they are not looked at until {@link ask} is called. */
+  status: 'none' | 'long' | 'reading' | 'known' | 'failed';
+  message: string | null;
+  findings: HeardFinding[];
+  /** Whether a render is being measured, which may find more. */
+  isRendering: boolean;
+  input: BalanceInput | null;
+  mixes: StaticMix[];
+  ask: () => void;
+}
+
+const HeardContext = createContext<Heard | null>(null);
+
+/** Returns what is wrong in the sound; null until the setup has stayed the same for a moment. */
+export function useHeard(): Heard | null {
+  return useContext(HeardContext);
+}
+
+/** Looks at the sound of the setup that is open, for every screen. What is drawn comes first: it waits for the setup to settle. */
+export function HeardProvider({ children }: { children: ReactNode }) {
+  const { id, setup: newest, revision } = useSetup();
+  const looked = useSettled<Setup | null>(newest, SETTLED_MS, null);
+  const setup = looked ?? newest;
+  const { data: media = [] } = useMedia();
+  const [isAsked, setAsked] = useState(false);
+  const isLong = media.some(
+    (one) => one.durationS > LONG_S && setup.sources.some((source) => source.media?.path === mediaPath(one)),
+  );
+  const isWanted = looked !== null && (isAsked || !isLong);
+  const { query, input, balanced, hasSounds } = useBalance(setup, isWanted);
+  const rendered = useSettled<Setup | null>(setup, RENDERED_MS, null);
+  const ears = useQuery({
+    queryKey: ['ears', id, revision],
+    queryFn: async ({ signal }) => {
+      await settled(id);
+      return measureEars(id, signal);
+    },
+    enabled: isWanted && hasSounds && rendered === newest,
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+  const clipping = useClipping(isWanted ? setup.sources : []);
+  const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
+  const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
+  const measured = useMemo(
+    () => (ears.data ? measuredFindings(setup, mixes, ears.data.ears) : []),
+    [setup, mixes, ears.data],
+  );
+  const status = !hasSounds
+    ? 'none'
+    : !isWanted
+      ? 'long'
+      : query.isError
+        ? 'failed'
+        : query.isPending
+          ? 'reading'
+          : 'known';
+  const value: Heard = {
+    of: setup,
+    status,
+    message: query.error?.message ?? null,
+    findings: [...clipping, ...heard, ...measured],
+    isRendering: ears.isFetching,
+    input,
+    mixes,
+    ask: () => setAsked(true),
+  };
+  return <HeardContext value={looked && value}>{children}</HeardContext>;
+}
+
+/** The voices whose recordings clip. */
+function useClipping(sources: Source[]): HeardFinding[] {
+  const voices = sources.filter((source) => source.media && roleOf(source) === 'voice');
+  const calibrations = useCalibrations(voices.map(({ media }) => media?.path ?? ''));
+  return voices.flatMap((source, i) => {
+    const found = calibrations[i] && clippingFinding(source, calibrations[i]);
+    return found ? [{ finding: found, atS: null }] : [];
+  });
+}
