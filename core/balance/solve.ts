@@ -35,6 +35,8 @@ export interface Balanced {
   after: MixFigures;
   /** The true peak that is to be expected (dBTP); null while none was measured. */
   expectedDbtp: number | null;
+  /** By how much what makes the peaks was moved (dB). */
+  peakChangeDb: number;
   /** Whether everything is quieter than it should be, so that the true peak keeps to its ceiling. */
   isPeakLimited: boolean;
   obstacles: string[];
@@ -115,6 +117,7 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
     before,
     after,
     expectedDbtp,
+    peakChangeDb: mainChange(groups),
     isPeakLimited,
     obstacles,
   };

@@ -79,6 +79,20 @@ test('a true peak that the render shows above the ceiling brings everything down
   expect(verified.results[0].obstacles[0]).toContain('The true peak would be above');
 });
 
+test('a true peak that nobody has measured before is kept, too', async () => {
+  const verified = await solve(renderLouderBy(0, 19));
+  expect(verified.holds).toBe(true);
+  const peak = live(verified.measured)?.truePeakDbtp ?? 0;
+  expect(peak).toBeLessThanOrEqual(-0.5);
+  expect(peak).toBeGreaterThanOrEqual(-1.5);
+});
+
+test('what is held down for its peak is not held down further than it must be', async () => {
+  const verified = await solve(renderLouderBy(0, 19), new Map([['live', 10]]));
+  expect(verified.holds).toBe(true);
+  expect(live(verified.measured)?.truePeakDbtp).toBeGreaterThanOrEqual(-1.5);
+});
+
 test('a render that never agrees is told, after four rounds', async () => {
   let round = 0;
   const verified = await solve((of) => renderLouderBy(4 * (++round) ** 2, 10)(of));

@@ -41,16 +41,15 @@ export async function balanceVerified(
     const holds = results.map((result) => holdsIn(result, found.get(result.destinationId))).every(Boolean);
     last = { results, edit, setup, measured, holds };
     if (holds) return last;
-    for (const { destinationId, after, expectedDbtp } of results) {
+    for (const { destinationId, after, peakChangeDb } of results) {
       const ear = found.get(destinationId);
       if (!ear || ear.integratedLufs === null || after.integratedLufs === null) continue;
       offsets.set(
         destinationId,
         (offsets.get(destinationId) ?? 0) + ear.integratedLufs - after.integratedLufs,
       );
-      const peak = peaks.get(destinationId);
-      if (peak !== undefined && expectedDbtp !== null && ear.truePeakDbtp !== null)
-        peaks.set(destinationId, peak + ear.truePeakDbtp - expectedDbtp);
+      if (ear.truePeakDbtp !== null && Number.isFinite(peakChangeDb))
+        peaks.set(destinationId, ear.truePeakDbtp - peakChangeDb);
     }
   }
   return last as Verified;

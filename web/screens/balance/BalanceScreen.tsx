@@ -1,6 +1,7 @@
 import { useEffect, useMemo, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
+import { limiterEdit } from '../../../core/balance/peaks.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import type { EarMeasures } from '../../../core/records.ts';
@@ -62,6 +63,7 @@ export function BalanceScreen() {
   const aim = aimOf(setup, destination);
   const solvedNow = results?.of === setup ? results.list : [];
   const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
+  const limiter = solved?.isPeakLimited ? limiterEdit(setup, destination, aim.ceilingDbtp) : null;
   const ear = measured?.ears.find(({ destinationId }) => destinationId === destination.id);
   const solve = (balancedMixes: BalancedMix[]) => {
     const known = { ...input, peaksDbtp: peaks, offsetsLu: offsets };
@@ -124,6 +126,11 @@ export function BalanceScreen() {
             {solved.obstacles.map((text) => (
               <li key={text}>{text}</li>
             ))}
+            {limiter && (
+              <li className="pt-1">
+                <Button onClick={() => actions.edit(limiter)}>Put a limiter on everything here</Button>
+              </li>
+            )}
           </ul>
         )}
         {ear && isCurrent && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
