@@ -68,15 +68,15 @@ test('a level that is changed by key while it plays is an edit like any other', 
   await page.keyboard.press('3');
   await page.keyboard.press('ArrowDown');
   for (let press = 0; press < 3; press++) await page.keyboard.press('-');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−13.0');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−14.5');
   await expect
     .poll(async () => {
       const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
       return setup.sends.find(({ pickup, to }) => pickup === 'game.pickup' && to === 'live-mix')?.gainDb;
     })
-    .toBe(-13);
+    .toBe(-14.5);
   await page.keyboard.press('Control+z');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−12.0');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−13.5');
 });
 
 test('it goes to the moment where the alert sounds, and repeats a passage', async ({ page }) => {

@@ -58,7 +58,8 @@ export class Mixer {
       maxFrames,
     );
     this.operationChains = schedule.operationChains.map(
-      (processing) => processing && new CopyingChain(processing, sourceIds, maxFrames),
+      (processing, operation) =>
+        processing && new CopyingChain(processing, sourceIds, maxFrames, sourceIds.length + operation),
     );
   }
 

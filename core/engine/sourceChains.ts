@@ -13,8 +13,9 @@ export class CopyingChain {
   private readonly chain: Chain;
   private readonly planes: Stereo;
 
-  constructor(processing: Processing, sourceIds: string[], maxFrames: number) {
-    this.chain = new Chain(processing, SAMPLE_RATE, sourceIds);
+  /** @param place of all chains that work at the same time */
+  constructor(processing: Processing, sourceIds: string[], maxFrames: number, place = 0) {
+    this.chain = new Chain(processing, SAMPLE_RATE, sourceIds, place);
     this.planes = newStereo(maxFrames);
   }
 
@@ -44,8 +45,8 @@ export class SourceChains {
   /** @param maxFrames the longest stretch that a call of `process` ends at */
   constructor(sources: Processed[], maxFrames: number) {
     const ids = sources.map(({ id }) => id);
-    this.chains = sources.map(({ processing }) =>
-      stepsOn(processing ?? []).length > 0 ? new CopyingChain(processing ?? [], ids, maxFrames) : null,
+    this.chains = sources.map(({ processing }, place) =>
+      stepsOn(processing ?? []).length > 0 ? new CopyingChain(processing ?? [], ids, maxFrames, place) : null,
     );
     this.order = keysFirst(sources);
   }

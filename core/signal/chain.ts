@@ -29,9 +29,13 @@ const NO_SOURCES: readonly Stereo[] = [];
 export class Chain {
   private readonly stages: Stage[];
 
-  /** @param sourceIds the sources, in the order in which `process` is handed them; for what listens to another one */
-  constructor(processing: Processing, sampleRate: number, sourceIds: string[] = []) {
-    this.stages = stepsOn(processing).map((step) => stageOf(step, sampleRate, (id) => sourceIds.indexOf(id)));
+  /**
+   * @param sourceIds the sources, in the order in which `process` is handed them; for what listens to another one
+   * @param place of all chains that work at the same time: steps that work by frames spread over blocks by it
+   */
+  constructor(processing: Processing, sampleRate: number, sourceIds: string[] = [], place = 0) {
+    const indexOf = (id: string) => sourceIds.indexOf(id);
+    this.stages = stepsOn(processing).map((step) => stageOf(step, sampleRate, indexOf, place));
   }
 
   /** Tells whether nothing is done. */
@@ -51,7 +55,12 @@ export class Chain {
   }
 }
 
-function stageOf(step: Processor, sampleRate: number, indexOf: (source: string) => number): Stage {
+function stageOf(
+  step: Processor,
+  sampleRate: number,
+  indexOf: (source: string) => number,
+  place: number,
+): Stage {
   switch (step.does) {
     case 'trim':
       return new Scale(fromDb(step.gainDb));
@@ -64,7 +73,7 @@ function stageOf(step: Processor, sampleRate: number, indexOf: (source: string) 
     case 'gate':
       return new Gate(step, sampleRate);
     case 'noise reduction':
-      return new NoiseReduction(step);
+      return new NoiseReduction(step, place);
     case 'compressor':
       return new Compressor(step, sampleRate);
     case 'ducking':

@@ -1,5 +1,5 @@
 import createRnnoise from '@echogarden/rnnoise-wasm';
-import type { Stereo } from '../engine/planes.ts';
+import { BLOCK_FRAMES, type Stereo } from '../engine/planes.ts';
 import { fromDb } from './decibel.ts';
 
 type Library = Awaited<ReturnType<typeof createRnnoise>>;
@@ -53,9 +53,14 @@ export class NoiseReduction {
   private filled = 0;
   private quiet = REST_FRAMES;
 
-  /** @throws when {@link loadNoiseReduction} was not awaited before */
-  constructor({ reduceDb }: { reduceDb: number }) {
+  /**
+   * @param place of all that work at the same time: each begins its frames a block after the one before, so that they do not
+   * all come to their ends in the same block
+   * @throws when {@link loadNoiseReduction} was not awaited before
+   */
+  constructor({ reduceDb }: { reduceDb: number }, place = 0) {
     if (!library) throw new Error('the noise reduction was not loaded');
+    this.filled = (place * BLOCK_FRAMES) % FRAME;
     this.library = library;
     this.floor = fromDb(-reduceDb);
     this.sides = [new Side(library), new Side(library)];

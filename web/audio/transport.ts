@@ -11,6 +11,8 @@ const RING_FRAMES = 8 * SAMPLE_RATE;
 const AHEAD_FRAMES = 5 * SAMPLE_RATE;
 const PORTION_FRAMES = SAMPLE_RATE;
 const FEED_EVERY_MS = 120;
+/** A browser that lets sound begin does so within this time. */
+const PERMITTED_MS = 2000;
 /** The spectrum of a source has half as many bins. */
 export const SPECTRUM_SIZE = 4096;
 
@@ -73,7 +75,7 @@ export class Transport {
       if (!this.node) this.set({ status: 'loading', message: null });
       this.opening ??= this.open();
       await this.opening;
-      await this.context?.resume();
+      await this.permitted();
       if (this.timeS() >= this.endS - 0.05) this.seek(this.state.loop?.fromS ?? 0);
       await this.feed();
       this.send({ do: 'play' });
@@ -87,9 +89,32 @@ export class Transport {
     }
   }
 
+  /** Resolves once the browser lets sound begin; says so when it waits for a click. */
+  private async permitted(): Promise<void> {
+    const waiting = window.setTimeout(
+      () =>
+        this.set({
+          status: 'paused',
+          message: 'The browser lets sound begin only after a click. Press Play.',
+        }),
+      PERMITTED_MS,
+    );
+    try {
+      await this.context?.resume();
+    } finally {
+      window.clearTimeout(waiting);
+    }
+  }
+
   pause(): void {
     this.send({ do: 'pause' });
     if (this.state.status === 'playing') this.set({ status: 'paused' });
+  }
+
+  /** How often the sound broke up, since the page was opened, for the computer could not keep up; null where the browser does not say. */
+  dropouts(): number | null {
+    const { playbackStats } = (this.context ?? {}) as { playbackStats?: { underrunEvents: number } };
+    return playbackStats?.underrunEvents ?? null;
   }
 
   /** Where in the recordings it is (s). */

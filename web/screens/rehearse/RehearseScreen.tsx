@@ -139,6 +139,7 @@ export function RehearseScreen() {
             {loop ? `End the loop ${formatClock(loop.fromS)}–${formatClock(loop.untilS)}` : 'Loop here'}
           </Button>
           {mutes.length > 0 && <Button onClick={() => setMutes([])}>Unmute all ({mutes.length})</Button>}
+          <Dropouts transport={transport} />
           {message && (
             <span role="alert" className="text-sm text-clay">
               {message}
@@ -225,6 +226,21 @@ function whatIsProcessed(
         places: placesOfEar(setup, reach, ear),
         looks: setup.sources.length + earIndex,
       };
+}
+
+/** Says how often the sound broke up, if it did: what is heard then is not what the setup does. */
+function Dropouts({ transport }: { transport: Transport }) {
+  const text = useRef<HTMLSpanElement>(null);
+  const draw = useCallback(() => {
+    const count = transport.dropouts() ?? 0;
+    const words =
+      count === 0
+        ? ''
+        : `The sound broke up ${count} ${count === 1 ? 'time' : 'times'}: this computer could not keep up.`;
+    if (text.current && text.current.textContent !== words) text.current.textContent = words;
+  }, [transport]);
+  useEveryFrame(draw);
+  return <span ref={text} role="status" data-testid="dropouts" className="text-sm text-reed" />;
 }
 
 /** Where it is, and how long it all is. */

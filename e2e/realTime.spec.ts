@@ -1,0 +1,101 @@
+import { expect, type Page, test } from '@playwright/test';
+import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
+import type { Setup } from '../core/setup/schema.ts';
+
+const VOICE: Processing = [
+  { does: 'high-pass', hz: 80 },
+  { does: 'noise reduction', reduceDb: 12 },
+  NEW_PROCESSORS.gate,
+  NEW_PROCESSORS.compressor,
+];
+
+/** A setup in which three voices are processed, the record ducks under them, and everything live gets is limited. */
+async function openProcessed(page: Page): Promise<void> {
+  const answer = await page.request.post('/api/setups', { data: { from: 'regatta-made-right' } });
+  const { id, revision } = (await answer.json()) as { id: string; revision: number; setup: Setup };
+  const of = (source: string, processing: Processing) => ({
+    edit: 'updateSource',
+    id: source,
+    values: { processing },
+  });
+  const edits = [
+    ...['narrator', 'bosun', 'wick'].map((source) => of(source, VOICE)),
+    of('reedbox', [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }]),
+  ];
+  const edit = { edit: 'batch', label: 'process', edits };
+  const edited = await page.request.post(`/api/setups/${id}/edits`, { data: { revision, edit } });
+  expect(edited.ok()).toBe(true);
+  await page.goto(`/setups/${id}/rehearse`);
+  await expect(page.getByRole('button', { name: 'Play' })).toBeVisible({ timeout: 60_000 });
+}
+
+test('a minute of four processed sources plays without the sound breaking up', async ({ page }) => {
+  test.setTimeout(400_000);
+  await page.addInitScript(() => {
+    const made: AudioContext[] = [];
+    const Original = window.AudioContext;
+    Object.assign(window, { audioContexts: made });
+    window.AudioContext = class extends Original {
+      constructor(options?: AudioContextOptions) {
+        super(options);
+        made.push(this);
+      }
+    };
+  });
+  const playedS = () =>
+    page.evaluate(
+      () =>
+        (
+          (window as unknown as { audioContexts: AudioContext[] }).audioContexts[0] as unknown as {
+            playbackStats: { totalDuration: number };
+          }
+        ).playbackStats.totalDuration,
+    );
+  const dropouts = async () =>
+    Number(/\d+/.exec((await page.getByTestId('dropouts').textContent()) ?? '') ?? 0);
+  await openProcessed(page);
+  await page.keyboard.press(' ');
+  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByTestId('clock')).toContainText('0:03', { timeout: 30_000 });
+  // Whatever else this machine does may take the processor for longer than a block lasts, so there are three tries.
+  const brokenUp: number[] = [];
+  for (let minute = 0; minute < 3 && !brokenUp.includes(0); minute++) {
+    const [before, from] = [await dropouts(), await playedS()];
+    await page.getByRole('button', { name: /^0:05/ }).click();
+    await page.waitForTimeout(61_000);
+    expect((await playedS()) - from).toBeGreaterThan(55);
+    await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
+    brokenUp.push((await dropouts()) - before);
+  }
+  expect(brokenUp).toContain(0);
+});
+
+test('a browser that refuses sound until a click says so, and plays after the click', async ({ page }) => {
+  await page.addInitScript(() => {
+    const Original = window.AudioContext;
+    const isClicked = new Promise<void>((resolve) => {
+      window.addEventListener('pointerdown', ({ isTrusted }) => isTrusted && resolve(), true);
+    });
+    window.AudioContext = class extends Original {
+      override async resume(): Promise<void> {
+        await this.suspend();
+        await isClicked;
+        return super.resume();
+      }
+    };
+  });
+  const answer = await page.request.post('/api/setups', { data: { from: 'regatta-made-right' } });
+  await page.goto(`/setups/${((await answer.json()) as { id: string }).id}/rehearse`);
+  const play = page.getByRole('button', { name: 'Play' });
+  await expect(play).toBeVisible({ timeout: 60_000 });
+  await play.dispatchEvent('click');
+  await expect(page.getByRole('alert')).toHaveText(
+    'The browser lets sound begin only after a click. Press Play.',
+    { timeout: 30_000 },
+  );
+  await expect(page.getByTestId('clock')).toContainText('0:00');
+  await play.click();
+  await expect(page.getByTestId('clock')).not.toContainText('0:00', { timeout: 30_000 });
+  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
+  await expect(page.getByRole('alert')).toHaveCount(0);
+});
