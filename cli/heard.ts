@@ -1,6 +1,6 @@
-import { roleOf } from '../core/balance/aims.ts';
-import { clippingFinding, heardFindings } from '../core/balance/heard.ts';
+import { heardFindings } from '../core/balance/heard.ts';
 import { measuredFindings } from '../core/balance/measured.ts';
+import { lookedAt, recordingFindings } from '../core/balance/recordings.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { calibrate } from '../core/measure/calibrate.ts';
 import { loadFft } from '../core/measure/fft.ts';
@@ -16,17 +16,15 @@ export async function findingsInSound(setup: Setup, files: Record<string, string
   const reach = reachOf(setup);
   const { sources, sounds, mixes } = staticMixes(setup, reach);
   if (sounds.length === 0) return [];
-  const clipping: Finding[] = [];
+  const recordings: Finding[] = [];
   const makeFft = await loadFft();
-  for (const source of setup.sources.filter((one) => one.media && roleOf(one) === 'voice')) {
-    const found = clippingFinding(source, calibrate(makeFft, await readMono(files[source.id])));
-    if (found) clipping.push(found);
-  }
+  for (const source of lookedAt(setup.sources))
+    recordings.push(...recordingFindings(source, calibrate(makeFft, await readMono(files[source.id]))));
   const covariances = await measureCovariances(
     sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
     sounds,
   );
   const heard = heardFindings({ setup, reach, sounds, covariances }, mixes);
   const measured = measuredFindings(setup, mixes, await measureEars(setup, files));
-  return [...clipping, ...[...heard, ...measured].map(({ finding }) => finding)];
+  return [...recordings, ...[...heard, ...measured].map(({ finding }) => finding)];
 }

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query';
 import { createContext, type ReactNode, useContext, useMemo, useState } from 'react';
-import { roleOf } from '../core/balance/aims.ts';
-import { clippingFinding, type HeardFinding, heardFindings } from '../core/balance/heard.ts';
+import { useMatch } from 'react-router';
+import { type HeardFinding, heardFindings } from '../core/balance/heard.ts';
 import { measuredFindings } from '../core/balance/measured.ts';
+import { lookedAt, recordingFindings } from '../core/balance/recordings.ts';
 import type { BalanceInput } from '../core/balance/solve.ts';
 import type { StaticMix } from '../core/balance/sounds.ts';
 import type { Setup, Source } from '../core/setup/schema.ts';
@@ -41,7 +42,11 @@ export function useHeard(): Heard | null {
   return useContext(HeardContext);
 }
 
-/** Looks at the sound of the setup that is open, for every screen. What is drawn comes first: it waits for the setup to settle. */
+/**
+ * Looks at the sound of the setup that is open. What is drawn comes first: it waits for the setup to settle. Recordings are read
+ * on Reach and Balance, a render is measured on Reach alone: nothing is to take the processor from a rehearsal. Other
+ * screens have what is known already.
+ */
 export function HeardProvider({ children }: { children: ReactNode }) {
   const { id, setup: newest, revision } = useSetup();
   const looked = useSettled<Setup | null>(newest, SETTLED_MS, null);
@@ -51,7 +56,9 @@ export function HeardProvider({ children }: { children: ReactNode }) {
   const isLong = media.some(
     (one) => one.durationS > LONG_S && setup.sources.some((source) => source.media?.path === mediaPath(one)),
   );
-  const isWanted = looked !== null && (isAsked || !isLong);
+  const isReach = useMatch('/setups/:setupId/reach') !== null;
+  const isBalance = useMatch('/setups/:setupId/balance') !== null;
+  const isWanted = looked !== null && (isReach || isBalance) && (isAsked || !isLong);
   const { query, input, balanced, hasSounds } = useBalance(setup, isWanted);
   const rendered = useSettled<Setup | null>(setup, RENDERED_MS, null);
   const ears = useQuery({
@@ -60,10 +67,10 @@ export function HeardProvider({ children }: { children: ReactNode }) {
       await settled(id);
       return measureEars(id, signal);
     },
-    enabled: isWanted && hasSounds && rendered === newest,
+    enabled: isWanted && isReach && hasSounds && rendered === newest,
     staleTime: Number.POSITIVE_INFINITY,
   });
-  const clipping = useClipping(isWanted ? setup.sources : []);
+  const recordings = useRecordings(setup.sources, isWanted);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
   const measured = useMemo(
@@ -83,7 +90,7 @@ export function HeardProvider({ children }: { children: ReactNode }) {
     of: setup,
     status,
     message: query.error?.message ?? null,
-    findings: [...clipping, ...heard, ...measured],
+    findings: [...recordings, ...heard, ...measured],
     isRendering: ears.isFetching,
     input,
     mixes,
@@ -92,12 +99,15 @@ export function HeardProvider({ children }: { children: ReactNode }) {
   return <HeardContext value={looked && value}>{children}</HeardContext>;
 }
 
-/** The voices whose recordings clip. */
-function useClipping(sources: Source[]): HeardFinding[] {
-  const voices = sources.filter((source) => source.media && roleOf(source) === 'voice');
-  const calibrations = useCalibrations(voices.map(({ media }) => media?.path ?? ''));
-  return voices.flatMap((source, i) => {
-    const found = calibrations[i] && clippingFinding(source, calibrations[i]);
-    return found ? [{ finding: found, atS: null }] : [];
+/** What is wrong with the recordings by themselves. */
+function useRecordings(sources: Source[], wanted: boolean): HeardFinding[] {
+  const looked = lookedAt(sources);
+  const calibrations = useCalibrations(
+    looked.map(({ media }) => media?.path ?? ''),
+    wanted,
+  );
+  return looked.flatMap((source, i) => {
+    const read = calibrations[i];
+    return read ? recordingFindings(source, read).map((finding) => ({ finding, atS: null })) : [];
   });
 }

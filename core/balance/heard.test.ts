@@ -10,7 +10,7 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence } from '../testing/tones.ts';
 import { roleOf } from './aims.ts';
-import { audiences, balancingRemedy, clippingFinding, duckingRemedy, heardFindings } from './heard.ts';
+import { audiences, balancingRemedy, duckingRemedy, heardFindings } from './heard.ts';
 import { staticMixes } from './sounds.ts';
 
 const SECONDS = 12;
@@ -134,14 +134,5 @@ describe('what is wrong in the sound', () => {
     expect(ids).toContain('live');
     expect(ids).not.toContain('vod');
     expect(ids).not.toContain('headphones');
-  });
-
-  test('a recording that clips is told, one that does not is not', () => {
-    const narrator = { id: 'narrator', name: 'Narrator' };
-    expect(clippingFinding(narrator, { clippedShare: 0 })).toBeNull();
-    expect(clippingFinding(narrator, { clippedShare: 0.02 })?.message).toContain(
-      'Narrator clips: 2.0 % of it',
-    );
-    expect(clippingFinding(narrator, { clippedShare: 0.0005 })?.message).toContain('0.05 %');
   });
 });

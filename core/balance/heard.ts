@@ -1,4 +1,3 @@
-import type { Calibration } from '../measure/calibrate.ts';
 import type { Destination } from '../routing/destinations.ts';
 import { type Finding, finding, placeName } from '../routing/finding.ts';
 import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
@@ -16,8 +15,6 @@ import type { StaticMix } from './sounds.ts';
 const NEAR_TARGET_LU = 1;
 /** A voice that is buried for less than this in all is not worth a finding (s). */
 const LEAST_BURIED_S = 1;
-/** A recording clips when more than this share of its samples is at full scale. */
-const CLIPPED_SHARE = 1e-4;
 
 /** A finding that is made in the sound itself, with the place where it is heard, if there is one. */
 export interface HeardFinding {
@@ -71,21 +68,6 @@ function offTargetAt(
 
 function capitalised(text: string): string {
   return text[0].toUpperCase() + text.slice(1);
-}
-
-/** The finding that a recording clips; null when it does not. */
-export function clippingFinding(
-  source: { id: string; name: string },
-  { clippedShare }: Pick<Calibration, 'clippedShare'>,
-): Finding | null {
-  if (clippedShare <= CLIPPED_SHARE) return null;
-  const percent = (100 * clippedShare).toFixed(clippedShare < 0.001 ? 2 : 1);
-  return finding(
-    'clipping',
-    'warn',
-    `The recording of ${source.name} clips: ${percent} % of it is at full scale. No level mends that; turn its input down and record again.`,
-    { source: source.id },
-  );
 }
 
 /** The edit that balances the destinations that findings are about, in words, and what would still stand in the way. */

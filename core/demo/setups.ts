@@ -1,6 +1,7 @@
 import { pickupIdFor } from '../setup/ids.ts';
 import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
+import { withHumCut } from '../signal/humCuts.ts';
 import { source, track } from './parts.ts';
 
 /** A send of the demo by names that are easy to read: where to, and the total level wanted there in dB. */
@@ -80,7 +81,12 @@ const AIMS: Setup['balance'] = [
 ];
 
 /** The weekly live run of Lock & Paddle, with levels by source. */
-function regatta(name: string, levels: Record<string, Wanted>, whole: Partial<Track>): Setup {
+function regatta(
+  name: string,
+  levels: Record<string, Wanted>,
+  whole: Partial<Track> = {},
+  minnow: Partial<Source> = {},
+): Setup {
   const kinds: Source[] = [
     source('narrator', 'Narrator', 'microphone', 'own'),
     source('game', 'Lock & Paddle', 'game', 'own'),
@@ -89,7 +95,7 @@ function regatta(name: string, levels: Record<string, Wanted>, whole: Partial<Tr
     source('reedbox', 'Reedbox', 'music', 'liveOnly'),
     source('bellbuoy', 'Bellbuoy', 'alerts', 'own', { ownTrack: false }),
     source('quillpage', 'Quillpage', 'browser', 'liveAndVod', { ownTrack: false }),
-    source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false }),
+    source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false, ...minnow }),
     source('pings', 'Boathouse pings', 'system', 'never'),
   ];
   return agreeing(
@@ -114,14 +120,14 @@ function regatta(name: string, levels: Record<string, Wanted>, whole: Partial<Tr
 export function regattaMadeRight(): Setup {
   const limiter: Processing = [{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -1 }];
   return {
-    ...regatta('Regatta, made right', BALANCED, { processing: limiter }),
+    ...regatta('Regatta, made right', BALANCED, { processing: limiter }, { processing: withHumCut([], 50) }),
     balance: AIMS,
   };
 }
 
 /** The same run with levels that were guessed: nothing is wrong with who gets what. */
 export function regattaGuessed(): Setup {
-  return regatta('Regatta, levels guessed', GUESSED, {});
+  return regatta('Regatta, levels guessed', GUESSED);
 }
 
 /**

@@ -1,5 +1,6 @@
 import type { Calibration } from '../measure/calibrate.ts';
 import { NEW_PROCESSORS, type Processing, type Processor } from '../setup/processing.ts';
+import { humCuts, isHumCut } from './humCuts.ts';
 
 /** Speech is brought to this level (RMS, dBFS). */
 const SPEECH_DB = -20;
@@ -9,8 +10,6 @@ const LEAST_REDUCTION_DB = 6;
 const MOST_REDUCTION_DB = 24;
 /** The steps that are set; those of other kinds stay. */
 const SET: Processor['does'][] = ['high-pass', 'noise reduction', 'gate', 'trim'];
-/** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
-const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
 
 /**
  * Proposes a processing from what was read from a passage: a high-pass (and narrow cuts at the lines of a hum), as
@@ -18,9 +17,8 @@ const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
  * gate. The gate opens where it was read; it comes before the trim. Steps of other kinds that are there already stay, behind.
  */
 export function processingFrom(found: Calibration, known: Processing, isVoice: boolean): Processing {
-  const kept = known.filter((step) => !SET.includes(step.does) && !(step.does === 'band' && isHumCut(step)));
-  const lines = found.hum ? [1, 2, 3].map((harmonic) => harmonic * (found.hum?.hz ?? 50)) : [];
-  const cuts = lines.map((hz) => ({ ...HUM_CUT, hz }));
+  const kept = known.filter((step) => !SET.includes(step.does) && !isHumCut(step));
+  const cuts = found.hum ? humCuts(found.hum.hz) : [];
   const opens = found.gateDb !== null && !found.gateChops ? rounded(found.gateDb) : null;
   const trim = found.speechDb === null ? 0 : rounded(SPEECH_DB - found.speechDb);
   return [
@@ -38,10 +36,6 @@ function reductionFor({ floorDb, speechDb }: Calibration, trimDb: number): Proce
   if (floorDb === null || speechDb === null) return [];
   const reduceDb = Math.min(MOST_REDUCTION_DB, Math.round(floorDb + trimDb - QUIET_DB));
   return reduceDb < LEAST_REDUCTION_DB ? [] : [{ does: 'noise reduction', reduceDb }];
-}
-
-function isHumCut({ q, gainDb }: { q: number; gainDb: number }): boolean {
-  return q === HUM_CUT.q && gainDb === HUM_CUT.gainDb;
 }
 
 function rounded(db: number): number {

@@ -22,9 +22,10 @@ export function useCalibration(path: string) {
   return useQuery(calibrationOf(path));
 }
 
-/** The same for several recordings, in their order; undefined where it is not known yet. */
-export function useCalibrations(paths: string[]): (Calibration | undefined)[] {
-  return useQueries({ queries: paths.map(calibrationOf) }).map(({ data }) => data);
+/** The same for several recordings, in their order, once it is `wanted`; undefined where it is not known yet. */
+export function useCalibrations(paths: string[], wanted = true): (Calibration | undefined)[] {
+  const queries = paths.map((path) => ({ ...calibrationOf(path), enabled: wanted }));
+  return useQueries({ queries }).map(({ data }) => data);
 }
 
 function calibrationOf(path: string) {

@@ -2,6 +2,7 @@ import { Ear } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
 import { balancingRemedy, duckingRemedy, limitingRemedy } from '../../../core/balance/heard.ts';
+import { humRemedy } from '../../../core/balance/recordings.ts';
 import { type Heard, useHeard } from '../../heard.tsx';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
@@ -31,7 +32,9 @@ function HeardList({ heard, known }: { heard: Heard; known: ReadonlySet<string> 
         <Button onClick={heard.ask}>Look for what is wrong in the sound (it takes a while)</Button>
       )}
       {status === 'known' && shown.length === 0 && (
-        <p className="text-soft">Nobody is buried, nothing clips, and every audience gets its loudness.</p>
+        <p className="text-soft">
+          Nobody is buried, nothing hums or clips, and every audience gets its loudness.
+        </p>
       )}
       <ul>
         {shown.map(({ finding, atS }) => (
@@ -83,6 +86,7 @@ function remediesOf({ input, mixes, findings }: Heard) {
   const buried = places('buried');
   const clipping = places('clipping').filter((id) => !unbalanced.includes(id));
   return [
+    ...findings.map(({ finding }) => humRemedy(input.setup, finding)),
     unbalanced.length > 0 ? balancingRemedy(input, mixes, unbalanced) : null,
     clipping.length > 0 ? limitingRemedy(input.setup, mixes, clipping) : null,
     buried.length > 0 ? duckingRemedy(input, mixes, buried) : null,

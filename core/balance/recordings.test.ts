@@ -1,0 +1,71 @@
+import { describe, expect, test } from '@jest/globals';
+import { regattaGuessed, regattaMadeRight } from '../demo/setups.ts';
+import { applyEdit } from '../setup/edits.ts';
+import { MOST_STEPS, NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
+import { withHumCut } from '../signal/humCuts.ts';
+import { humRemedy, lookedAt, recordingFindings } from './recordings.ts';
+
+const narrator = { id: 'narrator', name: 'Narrator' };
+const clean = { clippedShare: 0, hum: null };
+const humming = { clippedShare: 0, hum: { hz: 50 as const, overDb: 22.4 } };
+
+test('voices are looked at, and what is plugged in; a game may sound like a hum', () => {
+  expect(lookedAt(regattaGuessed().sources).map(({ id }) => id)).toEqual([
+    'narrator',
+    'bosun',
+    'wick',
+    'minnow',
+  ]);
+});
+
+test('a recording that clips is told, one that does not is not', () => {
+  expect(recordingFindings(narrator, clean)).toEqual([]);
+  const messageAt = (clippedShare: number) =>
+    recordingFindings(narrator, { ...clean, clippedShare })[0].message;
+  expect(messageAt(0.02)).toContain('Narrator clips: 2.0 % of it');
+  expect(messageAt(0.0005)).toContain('0.05 %');
+});
+
+describe('a recording that hums', () => {
+  const setup = regattaGuessed();
+  const minnow = setup.sources.find(({ id }) => id === 'minnow') ?? setup.sources[0];
+  const withSteps = (processing: Processing) => ({ ...minnow, processing });
+
+  test('is told with its frequency, until its lines are cut out', () => {
+    const [finding] = recordingFindings(minnow, humming);
+    expect(finding.message).toBe('Minnow hums: 50 Hz and its harmonics are 22 dB above what is beside them.');
+    const remedy = humRemedy(setup, finding);
+    expect(remedy?.label).toBe('Cut the hum out of Minnow');
+    const after = remedy ? applyEdit(setup, remedy.edit) : setup;
+    const source = after.sources.find(({ id }) => id === 'minnow') ?? minnow;
+    expect(source.processing?.map((step) => ('hz' in step ? step.hz : step.does))).toEqual([
+      80, 50, 100, 150,
+    ]);
+    expect(recordingFindings(source, humming)).toEqual([]);
+  });
+
+  test('is not mended by a high-pass alone, by cuts that are bypassed, or by those for other mains', () => {
+    const processing = withHumCut([], 50);
+    const bypassed = processing.map((step) => ({ ...step, off: true }));
+    const other = { clippedShare: 0, hum: { hz: 60 as const, overDb: 15 } };
+    expect(recordingFindings(withSteps([NEW_PROCESSORS['high-pass']]), humming)).toHaveLength(1);
+    expect(recordingFindings(withSteps(bypassed), humming)).toHaveLength(1);
+    expect(recordingFindings(withSteps(processing), other)).toHaveLength(1);
+  });
+
+  test('keeps what was done to it before, and is left alone where there is no room', () => {
+    const finding = recordingFindings(minnow, humming)[0];
+    const having = (processing: Processing) =>
+      humRemedy(applyEdit(setup, { edit: 'updateSource', id: 'minnow', values: { processing } }), finding)
+        ?.edit;
+    expect(having([NEW_PROCESSORS['high-pass'], NEW_PROCESSORS.gate])).toMatchObject({
+      values: { processing: [{ hz: 50 }, { hz: 100 }, { hz: 150 }, { does: 'high-pass' }, { does: 'gate' }] },
+    });
+    expect(having(Array.from({ length: MOST_STEPS - 1 }, () => NEW_PROCESSORS.band))).toBeUndefined();
+  });
+
+  test('does not hum any more in the demo that is made right', () => {
+    const right = regattaMadeRight().sources.find(({ id }) => id === 'minnow') ?? minnow;
+    expect(recordingFindings(right, humming)).toEqual([]);
+  });
+});
