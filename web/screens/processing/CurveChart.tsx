@@ -88,7 +88,7 @@ export function CurveChart({ processing, transport, onChange }: CurveChartProps)
       </div>
       <figcaption className="text-xs text-soft">
         Gain (dB) at each frequency (Hz). Drag a knob, or use the arrow keys; Shift and ↑ ↓ change the Q.
-        Reed: how it sounds now.
+        {transport && ' Reed: how it sounds now.'}
       </figcaption>
     </figure>
   );
