@@ -30,7 +30,7 @@ test('from too quiet and buried to every figure inside its bracket, peaks held, 
   await page.getByRole('button', { name: 'Solve', exact: true }).click();
   await expect(page.getByTestId('figures')).toContainText('→ −16.0 LUFS');
   const obstacles = page.getByRole('list', { name: 'What stood in the way' });
-  await expect(obstacles).toContainText('The true peak would be above -1.0 dBTP', { timeout: 120_000 });
+  await expect(obstacles).toContainText('The true peak would be above −1.0 dBTP', { timeout: 120_000 });
   await obstacles.getByRole('button', { name: 'Put a limiter on everything here' }).click();
   await expect(obstacles).toHaveCount(0);
   await page.getByRole('button', { name: 'Solve all' }).click();

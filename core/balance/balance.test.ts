@@ -172,7 +172,7 @@ describe('balance', () => {
     });
     const result = balance({ ...input, setup }, mixAt('live'));
     expect(result.proposals.every(({ beforeDb, afterDb }) => beforeDb === afterDb)).toBe(true);
-    expect(result.obstacles[0]).toMatch(/LUFS is reached, not -9\.0\. .* are locked\./);
+    expect(result.obstacles[0]).toMatch(/LUFS is reached, not −9\.0\. .* are locked\./);
     expect(balanceEdit(setup, [result], (one) => one)).toBeNull();
   });
 
@@ -186,7 +186,7 @@ describe('balance', () => {
     const held = balance({ ...input, setup, peaksDbtp: new Map([['live', 4]]) }, mixAt('live'));
     expect(held.expectedDbtp).toBe(-1);
     expect(held.after.integratedLufs).toBeLessThan((free.after.integratedLufs ?? 0) - 0.5);
-    expect(held.obstacles[0]).toContain('The true peak would be above -1.0 dBTP');
+    expect(held.obstacles[0]).toContain('The true peak would be above −1.0 dBTP');
   });
 
   test('says so where the peak is locked in, and promises nothing', () => {
@@ -194,7 +194,7 @@ describe('balance', () => {
     const setup = edited(regattaGuessed(), { edit: 'setAim', destination: 'live', values: { wishes } });
     const held = balance({ ...input, setup, peaksDbtp: new Map([['live', 2]]) }, mixAt('live'));
     expect(held.expectedDbtp).toBe(2);
-    expect(held.obstacles).toContain('The true peak stays above -1.0 dBTP, since what makes it is locked.');
+    expect(held.obstacles).toContain('The true peak stays above −1.0 dBTP, since what makes it is locked.');
   });
 
   test('what one track feeds is solved once: live and VOD on the same one share its levels', () => {

@@ -4,7 +4,7 @@ import { cellEdit, handlesOf } from '../routing/cell.ts';
 import type { Reach } from '../routing/reach.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { levelText, listed } from '../setup/words.ts';
 import { fromDb } from '../signal/decibel.ts';
 import { type Aim, aimOf, ROLES, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
@@ -104,8 +104,8 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
     expectedDbtp = expected();
     obstacles.push(
       expectedDbtp !== null && expectedDbtp > aim.ceilingDbtp
-        ? `The true peak stays above ${aim.ceilingDbtp.toFixed(1)} dBTP, since what makes it is locked.`
-        : `The true peak would be above ${aim.ceilingDbtp.toFixed(1)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A lower target, or a limiter on everything that arrives here, would help.`,
+        ? `The true peak stays above ${levelText(aim.ceilingDbtp)} dBTP, since what makes it is locked.`
+        : `The true peak would be above ${levelText(aim.ceilingDbtp)} dBTP, so everything is ${Math.abs(down).toFixed(1)} dB lower. A lower target, or a limiter on everything that arrives here, would help.`,
     );
   }
   obstacles.push(...missedAims(setup, aim, after, groups));
@@ -270,7 +270,7 @@ function missedAims(setup: Setup, aim: Aim, after: MixFigures, groups: Group[]):
   if (after.integratedLufs === null) return ['Nothing sounds here, so there is nothing to balance.'];
   if (aim.targetLufs !== null && Math.abs(after.integratedLufs - aim.targetLufs) > NEAR_LU)
     missed.push(
-      `${after.integratedLufs.toFixed(1)} LUFS is reached, not ${aim.targetLufs.toFixed(1)}.${because}`,
+      `${levelText(after.integratedLufs)} LUFS is reached, not ${levelText(aim.targetLufs)}.${because}`,
     );
   if (after.voiceOverBedLu !== null && Math.abs(after.voiceOverBedLu - aim.bedLu) > NEAR_LU)
     missed.push(

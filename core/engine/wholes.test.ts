@@ -16,6 +16,7 @@ import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { Chain } from '../signal/chain.ts';
+import { withHumCut } from '../signal/humCuts.ts';
 import { LIMITER_FRAMES } from '../signal/latency.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { rendered, same } from '../testing/rendering.ts';
@@ -224,6 +225,14 @@ describe('the same twice on one way', () => {
     const send: Bearer = { kind: 'send', from: 'narrator.pickup', to: 'live-mix' };
     expect(found(processed(voice, send, COMPRESSOR))).toHaveLength(1);
     expect(found(processed(voice, LIVE, LIMITER))).toEqual([]);
+  });
+
+  test('an equaliser on everything is no second one after cuts at the lines of a hum, but after a band it is', () => {
+    const band: Processing = [NEW_PROCESSORS.band];
+    const humming: Bearer = { kind: 'source', id: 'minnow' };
+    const setup = processed(regattaGuessed(), LIVE, band);
+    expect(found(processed(setup, humming, withHumCut([], 50)))).toEqual([]);
+    expect(found(processed(setup, humming, band))).toHaveLength(1);
   });
 
   test('of three gates in a row one is left', () => {

@@ -5,6 +5,7 @@ import { processEdit } from '../setup/processEdit.ts';
 import { effectOf, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
+import { isHumCut } from '../signal/humCuts.ts';
 import type { Candidate } from './candidates.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import type { Reach } from './reach.ts';
@@ -107,7 +108,7 @@ function keyOf(bearer: Bearer): string {
   return 'id' in bearer ? bearer.id : `${bearer.from} > ${bearer.to}`;
 }
 
-/** Pairs of the same effect; the bands of one processing are one equaliser. */
+/** Pairs of the same effect; the bands of one processing are one equaliser, and cuts at the lines of a hum are none. */
 function pairsIn(list: Done[]): Pair[] {
   const before = new Map<DeviceEffect, Done>();
   return list.flatMap((second) => {
@@ -148,7 +149,7 @@ function ownSteps(setup: Setup, source: Source): Done[] {
 
 function stepsAt(borne: Borne | undefined): Done[] {
   return (borne?.processing ?? []).flatMap((step, at) => {
-    const effect = step.off ? undefined : effectOf(step);
+    const effect = step.off || isHumCut(step) ? undefined : effectOf(step);
     return effect && borne ? [{ effect, borne, at }] : [];
   });
 }

@@ -79,7 +79,7 @@ export function AddStep({ keys, processing, onSet }: StepListProps) {
           disabled={processing.length >= MOST_STEPS || (kind === 'ducking' && !voice)}
           onClick={() => {
             const step = NEW_PROCESSORS[kind];
-            onSet([...processing, step.does === 'ducking' ? { ...step, key: voice.id } : step]);
+            onSet(withStep(processing, step.does === 'ducking' ? { ...step, key: voice.id } : step));
           }}
         >
           {STEP_WORDS[kind]}
@@ -87,4 +87,10 @@ export function AddStep({ keys, processing, onSet }: StepListProps) {
       ))}
     </div>
   );
+}
+
+/** A new step comes last, but before a limiter that holds the peak of it all. */
+function withStep(processing: Processing, step: Processor): Processing {
+  const holds = processing.at(-1)?.does === 'limiter' && step.does !== 'limiter';
+  return holds ? [...processing.slice(0, -1), step, ...processing.slice(-1)] : [...processing, step];
 }
