@@ -1,6 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
 import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
+import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 
 const VOICE: Processing = [
   { does: 'high-pass', hz: 80 },
@@ -31,25 +32,10 @@ async function openProcessed(page: Page): Promise<void> {
 
 test('a minute of four processed sources plays without the sound breaking up', async ({ page }) => {
   test.setTimeout(400_000);
-  await page.addInitScript(() => {
-    const made: AudioContext[] = [];
-    const Original = window.AudioContext;
-    Object.assign(window, { audioContexts: made });
-    window.AudioContext = class extends Original {
-      constructor(options?: AudioContextOptions) {
-        super(options);
-        made.push(this);
-      }
-    };
-  });
+  await keepAudioContexts(page);
   const playedS = () =>
     page.evaluate(
-      () =>
-        (
-          (window as unknown as { audioContexts: AudioContext[] }).audioContexts[0] as unknown as {
-            playbackStats: { totalDuration: number };
-          }
-        ).playbackStats.totalDuration,
+      () => (window as unknown as KeptAudioContexts).audioContexts[0].playbackStats.totalDuration,
     );
   const dropouts = async () =>
     Number(/\d+/.exec((await page.getByTestId('dropouts').textContent()) ?? '') ?? 0);

@@ -10,6 +10,7 @@ import { applyEdit } from '../core/setup/edits.ts';
 import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
+import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 
 /** Everything that may be done to a voice, and records that make room for it at one destination. */
 const VOICE: Processing = [
@@ -105,17 +106,7 @@ test('it goes on in a tab in the background, and says so when the output is take
   page,
   context,
 }) => {
-  await page.addInitScript(() => {
-    const made: AudioContext[] = [];
-    const Original = window.AudioContext;
-    Object.assign(window, { audioContexts: made });
-    window.AudioContext = class extends Original {
-      constructor(options?: AudioContextOptions) {
-        super(options);
-        made.push(this);
-      }
-    };
-  });
+  await keepAudioContexts(page);
   await openRehearsal(page);
   const seconds = async () => {
     const [minutes, rest] = ((await page.getByTestId('clock').textContent()) ?? '').split(':').map(Number);
@@ -131,9 +122,7 @@ test('it goes on in a tab in the background, and says so when the output is take
   await expect.poll(seconds).toBeGreaterThanOrEqual(before + 6);
   await other.close();
 
-  await page.evaluate(() =>
-    (window as unknown as { audioContexts: AudioContext[] }).audioContexts[0].suspend(),
-  );
+  await page.evaluate(() => (window as unknown as KeptAudioContexts).audioContexts[0].suspend());
   await expect(page.getByRole('alert')).toContainText('The output was taken away. Press play to go on.');
   const stopped = await seconds();
   await page.getByRole('button', { name: 'Play' }).click();

@@ -1,9 +1,10 @@
 import { clsx } from 'clsx';
 import { Ear as EarIcon } from 'lucide-react';
 import { useCallback, useRef } from 'react';
+import { aimOf } from '../../../core/balance/aims.ts';
 import type { Ear } from '../../../core/engine/ears.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
-import { destinationsOf, wholeOf } from '../../../core/routing/destinations.ts';
+import { type Destination, destinationsOf, wholeOf } from '../../../core/routing/destinations.ts';
 import { processingOf } from '../../../core/setup/bearers.ts';
 import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
@@ -49,12 +50,7 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
               {index === chosen && <EarIcon size={14} aria-label="listened to" className="text-water" />}
               {index === compared && <span className="text-xs text-heather">compared</span>}
             </span>
-            <Meter
-              transport={transport}
-              ear={index}
-              name={ear.name}
-              targetLufs={setup.destinations.find(({ id }) => id === ear.id)?.targetLufs}
-            />
+            <Meter transport={transport} ear={index} name={ear.name} targetLufs={targetAt(setup, ear)} />
           </button>
           {index === chosen && (
             <button
@@ -71,9 +67,19 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
   );
 }
 
+/** The loudness that balancing aims for there. */
+function targetAt(setup: Setup, ear: Ear): number | null {
+  const destination = destinationAt(setup, ear);
+  return destination ? aimOf(setup, destination).targetLufs : null;
+}
+
+function destinationAt(setup: Setup, { id }: Ear): Destination | undefined {
+  return destinationsOf(setup).find((one) => one.id === id);
+}
+
 /** What is done to everything that somebody gets. */
-function wholeText(setup: Setup, { id }: Ear): string {
-  const destination = destinationsOf(setup).find((one) => one.id === id);
+function wholeText(setup: Setup, ear: Ear): string {
+  const destination = destinationAt(setup, ear);
   const steps = destination ? stepsOn(processingOf(setup, wholeOf(destination))) : [];
   return steps.length === 0
     ? 'process everything that arrives here'
@@ -84,7 +90,7 @@ interface MeterProps {
   transport: Transport | null;
   ear: number;
   name: string;
-  targetLufs: number | undefined;
+  targetLufs: number | null;
 }
 
 /** Momentary loudness as water, short-term as a mark below, the held peak as a line; a bracket round the target. */
@@ -122,7 +128,7 @@ function Meter({ transport, ear, name, targetLufs }: MeterProps) {
         className="relative block h-3 flex-1 border border-rule bg-sunk"
       >
         <span ref={water} className="absolute inset-y-0 left-0 bg-water-pale" style={{ width: 0 }} />
-        {targetLufs !== undefined && (
+        {targetLufs !== null && (
           <span
             className="absolute -inset-y-0.5 border-x-2 border-ink"
             style={{ left: `${placeOf(targetLufs - 1)}%`, right: `${100 - placeOf(targetLufs + 1)}%` }}
