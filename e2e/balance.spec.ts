@@ -46,15 +46,24 @@ test('from too quiet and buried to every figure inside its bracket, peaks held, 
   expect(Number(peak)).toBeLessThanOrEqual(-1);
   await expect(destination(page, 'Live')).not.toContainText('off target');
 
+  await destination(page, 'VOD').click();
+  const atVod = ((await page.getByTestId('measured').textContent()) ?? '').replaceAll('−', '-');
+  const vodLufs = Number(/and (-?\d+\.\d) LUFS/.exec(atVod)?.[1]);
+
   const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
   expect(setup.tracks[0].processing?.map(({ does }) => does)).toEqual(['limiter']);
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   await page.getByRole('table', { name: 'Tracks' }).waitFor({ timeout: 180_000 });
   const takes = (await (await page.request.get(`/api/takes?setup=${id}`)).json()) as { id: string }[];
-  const file = await page.request.get(`/api/takes/${takes[0].id}/tracks/1.wav?download=1`);
-  const path = test.info().outputPath('live.wav');
-  writeFileSync(path, await file.body());
-  expect(Math.abs((await independentLoudness(path, 0)) - Number(lufs))).toBeLessThan(0.2);
+  for (const [track, said] of [
+    [1, Number(lufs)],
+    [2, vodLufs],
+  ]) {
+    const file = await page.request.get(`/api/takes/${takes[0].id}/tracks/${track}.wav?download=1`);
+    const path = test.info().outputPath(`track${track}.wav`);
+    writeFileSync(path, await file.body());
+    expect(Math.abs((await independentLoudness(path, 0)) - said)).toBeLessThan(0.2);
+  }
 
   await page.goto(`/setups/${id}/balance`);
   await expect(destination(page, 'Live')).toContainText('LUFS', { timeout: 60_000 });

@@ -31,6 +31,10 @@ async function openProcessed(page: Page): Promise<void> {
 }
 
 test('a minute of four processed sources plays without the sound breaking up', async ({ page }) => {
+  test.skip(
+    !process.env.NORTHFEN_REAL_TIME,
+    'asks for a machine that does nothing else: NORTHFEN_REAL_TIME=1',
+  );
   test.setTimeout(400_000);
   await keepAudioContexts(page);
   const playedS = () =>

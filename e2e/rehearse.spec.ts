@@ -78,6 +78,21 @@ test('a level that is changed by key while it plays is an edit like any other', 
     .toBe(-14.5);
   await page.keyboard.press('Control+z');
   await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−13.5');
+  await page.keyboard.press('[');
+  await expect(page.getByLabel('Lock & Paddle for all')).toHaveValue('−1.0');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−14.5');
+  await page.keyboard.press('1');
+  await expect(page.getByLabel('Lock & Paddle in the ears of Own headphones')).toHaveValue('−12.4');
+  await page.keyboard.down('Shift');
+  await page.keyboard.down('H');
+  await expect(
+    page.getByRole('button', { name: 'Mute Lock & Paddle everywhere', pressed: true }),
+  ).toBeVisible();
+  await page.keyboard.up('H');
+  await page.keyboard.up('Shift');
+  await expect(
+    page.getByRole('button', { name: 'Mute Lock & Paddle everywhere', pressed: false }),
+  ).toBeVisible();
 });
 
 test('it goes to the moment where the alert sounds, and repeats a passage', async ({ page }) => {

@@ -157,7 +157,7 @@ describe('setups', () => {
       .send(file)
       .expect(201);
     const { text, headers } = await local(api().get(`/api/setups/${body.id}/export`)).expect(200);
-    expect(text).toBe(file);
+    expect(JSON.parse(text)).toEqual(JSON.parse(file));
     expect(headers['content-disposition']).toContain('.northfen.json');
     const broken = file.replace('"to": "live-mix"', '"to": "gone"');
     const { body: refused } = await local(api().post('/api/setups/import'))
@@ -511,6 +511,12 @@ describe('sounds for rehearsing and balancing', () => {
     ).expect(200);
     expect(body).toMatchObject({ speechDb: null, gateDb: null });
     expect(body.remarks[0]).toContain('It is 2.0 s long');
+    const of = (fromS: string, untilS: string) =>
+      local(api().get(`/api/sounds/calibration?${new URLSearchParams({ path, fromS, untilS })}`));
+    const passage = await of('0.5', '1.25').expect(200);
+    expect(passage.body.remarks[0]).toContain('It is 0.8 s long');
+    await of('1.5', '1').expect(400);
+    await of('x', '1').expect(400);
   });
 
   test('what everybody hears is measured without a take', async () => {

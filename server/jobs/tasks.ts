@@ -8,7 +8,7 @@ import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
-import { readMono } from '../media/readMono.ts';
+import { type Passage, readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import { writeStemFile } from '../media/stemFile.ts';
 
@@ -28,7 +28,7 @@ export interface Tasks {
   /** Renders a setup for everybody who listens, and measures each. */
   ears: { input: { setup: Setup; mediaFiles: Record<string, string> }; output: EarMeasures[] };
   /** Reads floor, speech, gate and hum from a recording. */
-  calibrate: { input: { mediaFile: string }; output: Calibration };
+  calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
   /** Measures how recordings go together. */
   covariances: { input: { sources: SourceFile[]; sounds: Sound[] }; output: Covariances };
 }
@@ -55,6 +55,6 @@ const TASKS: {
   unpack: ({ mediaFile, path }, onProgress) =>
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
-  calibrate: async ({ mediaFile }) => calibrate(await loadFft(), await readMono(mediaFile)),
+  calibrate: async ({ mediaFile, passage }) => calibrate(await loadFft(), await readMono(mediaFile, passage)),
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

@@ -9,6 +9,11 @@ import { KeptSounds } from '../media/keptSounds.ts';
 /** A sound passes several places that process it. */
 const MOST_STEPS_ON_A_WAY = 200;
 const PathSchema = z.object({ path: z.string().max(400) });
+const seconds = z.coerce.number().min(0).max(360_000).optional();
+const CalibrationSchema = PathSchema.extend({ fromS: seconds, untilS: seconds }).refine(
+  ({ fromS, untilS }) => (fromS === undefined) === (untilS === undefined) && (fromS ?? 0) < (untilS ?? 1),
+  'a passage must have a beginning (fromS) and a later end (untilS)',
+);
 const SoundsSchema = z.strictObject({
   sources: z
     .array(z.strictObject({ id: IdSchema, path: z.string().max(400), processing: ProcessingSchema }))
@@ -40,8 +45,10 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
   });
 
   router.get('/calibration', async (request, response) => {
-    const { file } = media.at(PathSchema.parse(request.query).path);
-    response.json(await runner.run('calibrate', { mediaFile: join(dataDir, 'media', file) }));
+    const { path, fromS, untilS } = CalibrationSchema.parse(request.query);
+    const { file } = media.at(path);
+    const passage = fromS === undefined || untilS === undefined ? undefined : { fromS, untilS };
+    response.json(await runner.run('calibrate', { mediaFile: join(dataDir, 'media', file), passage }));
   });
 
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {

@@ -18,20 +18,28 @@ export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' 
 }
 
 /** What was read from a recording: floor, speech, gate, hum. */
-export function useCalibration(path: string) {
-  return useQuery(calibrationOf(path));
+export function useCalibration(path: string, passage: Passage | null = null) {
+  return useQuery(calibrationOf(path, passage));
 }
 
 /** The same for several recordings, in their order, once it is `wanted`; undefined where it is not known yet. */
 export function useCalibrations(paths: string[], wanted = true): (Calibration | undefined)[] {
-  const queries = paths.map((path) => ({ ...calibrationOf(path), enabled: wanted }));
+  const queries = paths.map((path) => ({ ...calibrationOf(path, null), enabled: wanted }));
   return useQueries({ queries }).map(({ data }) => data);
 }
 
-function calibrationOf(path: string) {
+/** A stretch of a recording (s). */
+export interface Passage {
+  fromS: number;
+  untilS: number;
+}
+
+function calibrationOf(path: string, passage: Passage | null) {
+  const asked = new URLSearchParams({ path });
+  if (passage) for (const [field, value] of Object.entries(passage)) asked.set(field, value.toFixed(3));
   return {
-    queryKey: ['calibration', path],
-    queryFn: () => request<Calibration>(`/sounds/calibration?${new URLSearchParams({ path })}`),
+    queryKey: ['calibration', path, passage],
+    queryFn: () => request<Calibration>(`/sounds/calibration?${asked}`),
     staleTime: Number.POSITIVE_INFINITY,
   };
 }

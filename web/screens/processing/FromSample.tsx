@@ -2,24 +2,31 @@ import { roleOf } from '../../../core/balance/aims.ts';
 import type { Processing } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { processingFrom } from '../../../core/signal/fromSample.ts';
-import { useCalibration } from '../../api/sounds.ts';
-import { formatLevel } from '../../format.ts';
+import { type Passage, useCalibration } from '../../api/sounds.ts';
+import { formatClock, formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { LevelHistogram } from './LevelHistogram.tsx';
 
 interface FromSampleProps {
   source: Source;
   path: string;
+  /** What of the recording is read; all of it when null. */
+  passage: Passage | null;
   onSet: (processing: Processing) => void;
 }
 
 /** Proposes high-pass, noise reduction, gate and trim from what the recording is like. */
-export function FromSample({ source, path, onSet }: FromSampleProps) {
-  const { data: found, error } = useCalibration(path);
+export function FromSample({ source, path, passage, onSet }: FromSampleProps) {
+  const { data: found, error } = useCalibration(path, passage);
   const isVoice = roleOf(source) === 'voice';
   return (
     <section aria-label="Set it from the recording" className="mt-2">
       <h3 className="font-title text-base">Set it from the recording</h3>
+      <p className="text-xs text-soft">
+        {passage
+          ? `Read from ${formatClock(passage.fromS)} to ${formatClock(passage.untilS)}, which is looped.`
+          : 'Read from all of it; loop a passage to have that one read.'}
+      </p>
       {error && <p className="text-sm text-clay">{error.message}</p>}
       {!found && !error && <p className="text-sm text-soft">Reading the recording …</p>}
       {found && (

@@ -9,6 +9,7 @@ import type { Transport } from '../../audio/transport.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { useTransportState } from '../rehearse/useRehearsal.ts';
 import { CompareButton } from './CompareButton.tsx';
 import { CurveChart } from './CurveChart.tsx';
 import { FromSample } from './FromSample.tsx';
@@ -34,6 +35,7 @@ interface ProcessingSheetProps {
 export function ProcessingSheet(props: ProcessingSheetProps) {
   const { title, places, source, transport = null, looks = -1, compare, onClose } = props;
   const { setup, actions } = useSetup();
+  const { loop } = useTransportState(transport);
   const [chosen, setChosen] = useState(0);
   const place = places[chosen]?.bearer ? places[chosen] : places[0];
   useEffect(() => {
@@ -70,7 +72,9 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
           transport={transport}
           onChange={(at, step) => set(processing.map((one, i) => (i === at ? step : one)))}
         />
-        {sampled?.media && <FromSample source={sampled} path={sampled.media.path} onSet={set} />}
+        {sampled?.media && (
+          <FromSample source={sampled} path={sampled.media.path} passage={loop} onSet={set} />
+        )}
       </div>
       <StepList keys={place.keys} processing={processing} onSet={set} />
       <AddStep keys={place.keys} processing={processing} onSet={set} />

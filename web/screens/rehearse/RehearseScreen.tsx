@@ -6,7 +6,7 @@ import { cellEdit } from '../../../core/routing/cell.ts';
 import type { Mute } from '../../../core/routing/mutes.ts';
 import { type Reach, reachOf } from '../../../core/routing/reach.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
-import type { Setup } from '../../../core/setup/schema.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -30,9 +30,10 @@ const KEYS: [key: string, what: string][] = [
   ['C', 'compare with the last'],
   ['↑ ↓', 'source'],
   ['+ −', 'level in these ears'],
+  ['[ ]', 'for all'],
   ['M', 'mute here'],
   ['Shift M', 'mute everywhere'],
-  ['H', 'mute while held'],
+  ['H', 'mute while held (Shift: everywhere)'],
   ['← →', '5 s'],
   ['N', 'next moment'],
   ['L', 'loop'],
@@ -84,6 +85,12 @@ export function RehearseScreen() {
       const gainDb = reachOf(now).at(one, destination)?.gainDb ?? -20;
       return cellEdit(now, one, destination, change(gainDb));
     });
+  const setOwnLevel = (one: string, change: (levelDb: number) => number) =>
+    actions.edit((now) => {
+      const known = now.sources.find(({ id }) => id === one)?.levelDb ?? 0;
+      const levelDb = nearestGain(Math.max(MIN_GAIN_DB, Math.min(MAX_GAIN_DB, change(known))));
+      return { edit: 'updateSource', id: one, values: { levelDb } };
+    });
   const goTo = (timeS: number) => {
     transport?.seek(timeS);
     void transport?.play();
@@ -110,7 +117,8 @@ export function RehearseScreen() {
     jump: (byS) => transport?.seek(transport.timeS() + byS),
     nudge: (byDb) => source && setLevel(source.id, (gainDb) => gainDb + byDb),
     mute: (everywhere) => source && mute(source.id, everywhere ? null : destination),
-    hold: (on) => source && mute(source.id, destination, on),
+    nudgeAll: (byDb) => source && setOwnLevel(source.id, (levelDb) => levelDb + byDb),
+    hold: (on, everywhere) => source && mute(source.id, everywhere ? null : destination, on),
     nextMoment,
     loop: loopHere,
   });
@@ -160,6 +168,7 @@ export function RehearseScreen() {
           onRow={setRow}
           onMute={mute}
           onLevel={(one, gainDb) => setLevel(one, () => gainDb)}
+          onOwnLevel={(one, levelDb) => setOwnLevel(one, () => levelDb)}
           onProcess={(one) => setProcessed({ source: one })}
           onSeek={(timeS) => transport.seek(timeS)}
           onLoop={(fromS, untilS) => transport.setLoop({ fromS, untilS })}

@@ -27,6 +27,8 @@ interface ScoreProps {
   onRow: (row: number) => void;
   onMute: (source: string, destination: string | null) => void;
   onLevel: (source: string, gainDb: number) => void;
+  /** The level of the source itself, for all ears. */
+  onOwnLevel: (source: string, levelDb: number) => void;
   onSeek: (timeS: number) => void;
   onLoop: (fromS: number, untilS: number) => void;
   onProcess: (source: string) => void;
@@ -34,7 +36,20 @@ interface ScoreProps {
 
 /** The sources over time, each with its level in the ears that are used; a click goes there, a drag loops a passage. */
 export function Score(props: ScoreProps) {
-  const { setup, reach, courses, transport, row, ear, isMute, onRow, onMute, onLevel, onProcess } = props;
+  const {
+    setup,
+    reach,
+    courses,
+    transport,
+    row,
+    ear,
+    isMute,
+    onRow,
+    onMute,
+    onLevel,
+    onOwnLevel,
+    onProcess,
+  } = props;
   return (
     <table className="w-full border-collapse" aria-label="Sources over time">
       <thead>
@@ -44,6 +59,7 @@ export function Score(props: ScoreProps) {
             <Ruler {...props} />
           </th>
           <th className="w-24 pb-0.5 pl-2 font-normal">in these ears</th>
+          <th className="w-24 pb-0.5 pl-2 font-normal">for all</th>
           <th className="w-36 pb-0.5 pl-2 font-normal">mute</th>
           <th className="w-12 pb-0.5 font-normal">
             <span className="sr-only">processing</span>
@@ -102,6 +118,13 @@ export function Score(props: ScoreProps) {
                     onChange={(next) => onLevel(source.id, next)}
                   />
                 )}
+              </td>
+              <td className="pl-2 whitespace-nowrap">
+                <DbField
+                  value={source.levelDb}
+                  label={`${source.name} for all`}
+                  onChange={(next) => onOwnLevel(source.id, next)}
+                />
               </td>
               <td className="pl-2">
                 <div className="flex gap-1">

@@ -7,8 +7,9 @@ interface RehearsalKeys {
   moveRow(by: number): void;
   jump(byS: number): void;
   nudge(byDb: number): void;
+  nudgeAll(byDb: number): void;
   mute(everywhere: boolean): void;
-  hold(on: boolean): void;
+  hold(on: boolean, everywhere: boolean): void;
   nextMoment(): void;
   loop(): void;
 }
@@ -18,7 +19,7 @@ export function useRehearsalKeys(keys: RehearsalKeys): void {
   const latest = useRef(keys);
   latest.current = keys;
   useEffect(() => {
-    const held = { on: false };
+    const held = { on: false, everywhere: false };
     const down = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
       if (!press(latest.current, event, held)) return;
@@ -27,7 +28,7 @@ export function useRehearsalKeys(keys: RehearsalKeys): void {
     const up = (event: KeyboardEvent) => {
       if (event.key.toLowerCase() !== 'h' || !held.on) return;
       held.on = false;
-      latest.current.hold(false);
+      latest.current.hold(false, held.everywhere);
     };
     window.addEventListener('keydown', down);
     window.addEventListener('keyup', up);
@@ -38,7 +39,11 @@ export function useRehearsalKeys(keys: RehearsalKeys): void {
   }, []);
 }
 
-function press(keys: RehearsalKeys, event: KeyboardEvent, held: { on: boolean }): boolean {
+function press(
+  keys: RehearsalKeys,
+  event: KeyboardEvent,
+  held: { on: boolean; everywhere: boolean },
+): boolean {
   const { key } = event;
   if (/^[1-9]$/.test(key)) keys.choose(Number(key) - 1);
   else if (key === ' ') {
@@ -50,11 +55,14 @@ function press(keys: RehearsalKeys, event: KeyboardEvent, held: { on: boolean })
   else if (key === 'ArrowRight') keys.jump(5);
   else if (key === '+' || key === '=') keys.nudge(1);
   else if (key === '-' || key === '−') keys.nudge(-1);
+  else if (key === ']') keys.nudgeAll(1);
+  else if (key === '[') keys.nudgeAll(-1);
   else if (key.toLowerCase() === 'm') keys.mute(event.shiftKey);
   else if (key.toLowerCase() === 'h') {
     if (held.on) return true;
     held.on = true;
-    keys.hold(true);
+    held.everywhere = event.shiftKey;
+    keys.hold(true, event.shiftKey);
   } else if (key.toLowerCase() === 'c') keys.compare();
   else if (key.toLowerCase() === 'n') keys.nextMoment();
   else if (key.toLowerCase() === 'l') keys.loop();
