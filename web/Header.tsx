@@ -1,6 +1,7 @@
 import { clsx } from 'clsx';
 import { AudioLines, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { NavLink, useNavigate } from 'react-router';
+import { settled } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
 import { useHeard } from './heard.tsx';
 import { Button } from './parts/controls.tsx';
@@ -116,7 +117,8 @@ function RenderButton({ setupId, path, canRender }: { setupId: string; path: str
           : 'Give a source a recording first'
       }
       onClick={() => {
-        startRender(setupId)
+        settled(setupId)
+          .then(() => startRender(setupId))
           .then(() => navigate(`${path}/takes`))
           .catch((error: Error) => notify('trouble', error.message));
       }}
