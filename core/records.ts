@@ -39,6 +39,12 @@ export interface Media {
   integratedLufs: number | null;
 }
 
+/** A stretch of a recording (s). */
+export interface Passage {
+  fromS: number;
+  untilS: number;
+}
+
 export interface Job {
   id: string;
   setupId: string;

@@ -1,7 +1,7 @@
+import { SAMPLE_RATE } from '../engine/planes.ts';
 import type { Processing } from '../setup/processing.ts';
 import { latencyFrames } from '../signal/latency.ts';
 
-const FRAMES_PER_MS = 48;
 /** A trim goes no further (dB). */
 const MOST_DB = 40;
 
@@ -21,12 +21,12 @@ export function asLoudWithout(
 ): { processing: Processing; gainDb: number } | null {
   if (withIt === null || without === null) return null;
   const gainDb = Math.max(-MOST_DB, Math.min(MOST_DB, Math.round(10 * (withIt - without)) / 10));
-  const frames = latencyFrames(processing, FRAMES_PER_MS * 1000);
+  const frames = latencyFrames(processing, SAMPLE_RATE);
   return {
     gainDb,
     processing: [
       { does: 'trim', gainDb },
-      ...(frames > 0 ? [{ does: 'delay' as const, delayMs: frames / FRAMES_PER_MS }] : []),
+      ...(frames > 0 ? [{ does: 'delay' as const, delayMs: (1000 * frames) / SAMPLE_RATE }] : []),
     ],
   };
 }

@@ -140,6 +140,16 @@ describe('a processing of everything together', () => {
     for (const bearer of bearers) expect(processingOf(after, bearer)).toEqual(LIMITER);
   });
 
+  test('live has none of its own beside that of its track, and a file that says so is refused', () => {
+    const broken = processed(plain, { kind: 'destination', id: 'live' }, LIMITER);
+    expect(brokenRules(broken)).toEqual([
+      {
+        field: 'destinations[2].processing',
+        rule: 'live gets its track as it is; give the processing to the track',
+      },
+    ]);
+  });
+
   test('what ducks under a source that is not there is refused by its field', () => {
     const broken = processed(plain, LIVE, [{ ...NEW_PROCESSORS.ducking, key: 'nobody' }]);
     expect(brokenRules(broken)).toEqual([
@@ -233,6 +243,11 @@ describe('the same twice on one way', () => {
     const setup = processed(regattaGuessed(), LIVE, band);
     expect(found(processed(setup, humming, withHumCut([], 50)))).toEqual([]);
     expect(found(processed(setup, humming, band))).toHaveLength(1);
+    const both = processed(setup, humming, [...withHumCut([], 50), ...band]);
+    const [remedy] = remediesFor(both, found(both)[0], TODAY);
+    expect(remedy.label).toBe('Bypass the equaliser of Minnow');
+    const after = processingOf(applyEdit(both, remedy.edit), humming);
+    expect(after.map(({ off }) => off ?? false)).toEqual([false, false, false, false, true]);
   });
 
   test('of three gates in a row one is left', () => {

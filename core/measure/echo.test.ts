@@ -40,7 +40,9 @@ function copiesIn(sound: Float32Array, portion = 5000) {
       sound.subarray(at, at + portion),
       Math.min(portion, FRAMES - at),
     );
-  return meter.copies();
+  const copies = meter.copies();
+  meter.close();
+  return copies;
 }
 
 describe('copies of the own voice in what is heard', () => {

@@ -1,3 +1,4 @@
+import { SAMPLE_RATE } from '../engine/planes.ts';
 import type { RealFft } from './fft.ts';
 import { robustSpread } from './presence/correlate.ts';
 
@@ -10,7 +11,6 @@ export interface Copy {
   levelDb: number;
 }
 
-const SAMPLE_RATE = 48_000;
 /** The sound is looked for up to this late (frames; 0.68 s). */
 const MAX_LAG = 32_768;
 const SIZE = 2 * MAX_LAG;
@@ -34,6 +34,7 @@ const NEAR_FRAMES = 144;
  * const meter = new EchoMeter(await loadFft());
  * meter.add(voice, heard, heard.length);
  * meter.copies(); // [{ delayMs: 24, levelDb: -6 }]
+ * meter.close();
  */
 export class EchoMeter {
   private readonly fft: RealFft;
@@ -62,7 +63,7 @@ export class EchoMeter {
     }
   }
 
-  /** Returns the copies of the sound in what was heard, the loudest first; none where it was not found. Frees the meter. */
+  /** Returns the copies of the sound in what was heard, the loudest first; none where it was not found. Call it once. */
   copies(): Copy[] {
     const found: { lag: number; gain: number }[] = [];
     while (found.length < MOST_COPIES) {
@@ -72,11 +73,15 @@ export class EchoMeter {
       if (found.length > 0 && abs(gain) < LEAST_SHARE * abs(found[0].gain)) break;
       found.push({ lag, gain });
     }
-    this.fft.close();
     return found.map(({ lag, gain }) => ({
       delayMs: (1000 * lag) / SAMPLE_RATE,
       levelDb: 20 * log10(abs(gain)),
     }));
+  }
+
+  /** Gives the memory of the transform back. */
+  close(): void {
+    this.fft.close();
   }
 
   /** Windows overlap by half: the sound of the first half is looked for in both. */

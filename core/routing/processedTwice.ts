@@ -2,7 +2,7 @@ import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import type { DeviceEffect } from '../setup/deviceEffects.ts';
 import { processEdit } from '../setup/processEdit.ts';
-import { effectOf, STEP_WORDS } from '../setup/processing.ts';
+import { effectOf, type Processor, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { isHumCut } from '../signal/humCuts.ts';
@@ -80,7 +80,7 @@ function withoutDone(setup: Setup, done: Done, keptAt = -1): Candidate {
   }
   const { borne, at, effect } = done;
   const processing = borne.processing.map((step, i) =>
-    i !== keptAt && effectOf(step) === effect ? { ...step, off: true } : step,
+    i !== keptAt && effectAt(step) === effect ? { ...step, off: true } : step,
   );
   const what = effect === 'equaliser' ? 'equaliser' : STEP_WORDS[borne.processing[at].does];
   return {
@@ -149,9 +149,14 @@ function ownSteps(setup: Setup, source: Source): Done[] {
 
 function stepsAt(borne: Borne | undefined): Done[] {
   return (borne?.processing ?? []).flatMap((step, at) => {
-    const effect = step.off || isHumCut(step) ? undefined : effectOf(step);
+    const effect = effectAt(step);
     return effect && borne ? [{ effect, borne, at }] : [];
   });
+}
+
+/** The effect of a step that counts: of one that is on, and is no cut at a line of a hum. */
+function effectAt(step: Processor): DeviceEffect | undefined {
+  return step.off || isHumCut(step) ? undefined : effectOf(step);
 }
 
 /** Everything that is processed, by the key of what bears it, and the devices that do something by themselves. */

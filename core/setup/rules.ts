@@ -145,12 +145,23 @@ function circleFrom(start: Source, sources: Map<string, Source>): string[] | nul
 }
 
 function brokenDestinations(setup: Setup): Problem[] {
-  return (['live', 'vod'] as const).flatMap((kind) => {
+  const repeated = (['live', 'vod'] as const).flatMap((kind) => {
     const found = setup.destinations.filter((destination) => destination.kind === kind);
     return found.length > 1
       ? [{ field: 'destinations', rule: `only one destination may be of the kind "${kind}"` }]
       : [];
   });
+  const misplaced = setup.destinations.flatMap(({ kind, processing }, i) =>
+    processing && (kind === 'live' || kind === 'vod')
+      ? [
+          {
+            field: `destinations[${i}].processing`,
+            rule: `${kind === 'live' ? 'live' : 'the VOD'} gets its track as it is; give the processing to the track`,
+          },
+        ]
+      : [],
+  );
+  return [...repeated, ...misplaced];
 }
 
 function feedIds(setup: Setup): Set<string> {

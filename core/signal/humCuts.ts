@@ -1,8 +1,8 @@
+import { SAMPLE_RATE } from '../engine/planes.ts';
 import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
 import { responseDb } from './biquad.ts';
 import { filterOf } from './filterOf.ts';
 
-const SAMPLE_RATE = 48_000;
 /** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
 const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
 /** The lines that are cut: the mains frequency, and two harmonics. */

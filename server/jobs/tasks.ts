@@ -2,13 +2,13 @@ import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { loadFft } from '../../core/measure/fft.ts';
-import type { EarMeasures } from '../../core/records.ts';
+import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
-import { type Passage, readMono } from '../media/readMono.ts';
+import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import { writeStemFile } from '../media/stemFile.ts';
 

@@ -6,7 +6,7 @@ import { EchoMeter } from '../../core/measure/echo.ts';
 import { loadFft } from '../../core/measure/fft.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import type { EarMeasures } from '../../core/records.ts';
-import { reachOf } from '../../core/routing/reach.ts';
+import { type Reach, reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
@@ -25,6 +25,8 @@ export async function measureEars(
   const { schedule, ears } = compileEars(setup);
   const renderer = new Renderer(schedule, PORTION_FRAMES);
   const makeFft = await loadFft();
+  const reach = reachOf(setup);
+  const stems = await openStems(setup, mediaFiles);
   const listeners = ears.map((ear) => {
     const { parts } = ear;
     const isMono = parts.length === 1 && schedule.buses[parts[0].bus].layout === 'mono';
@@ -32,11 +34,10 @@ export async function measureEars(
       ear,
       planes: newStereo(PORTION_FRAMES),
       meter: new SoundMeter(STEM_RATE, isMono ? 1 : 2),
-      voices: ownVoicesAt(setup, ear.id).map((source) => ({ source, echo: new EchoMeter(makeFft) })),
+      voices: ownVoicesAt(setup, reach, ear.id).map((source) => ({ source, echo: new EchoMeter(makeFft) })),
     };
   });
   const mono = { voice: new Float32Array(PORTION_FRAMES), heard: new Float32Array(PORTION_FRAMES) };
-  const stems = await openStems(setup, mediaFiles);
   try {
     const inputs = stems.map(() => newStereo(PORTION_FRAMES));
     const expectedS = Math.max(...stems.map((stem) => stem?.expectedS ?? 0), 0.001);
@@ -49,32 +50,31 @@ export async function measureEars(
       for (const { ear, planes, meter, voices } of listeners) {
         hear(renderer.outputs, ear, planes, frames);
         meter.add(planes, frames);
-        for (const { source, echo } of voices) {
+        for (const { source, echo } of voices)
           echo.add(toMono(inputs[source], mono.voice), toMono(planes, mono.heard), frames);
-        }
       }
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / expectedS));
       await setImmediate();
     }
+    return listeners.map(({ ear, meter, voices }) => ({
+      destinationId: ear.id,
+      ...meter.result(),
+      ...(voices.length > 0 && {
+        ownVoices: voices.map(({ source, echo }) => ({
+          sourceId: setup.sources[source].id,
+          copies: echo.copies(),
+        })),
+      }),
+    }));
   } finally {
+    for (const { voices } of listeners) for (const { echo } of voices) echo.close();
     await Promise.all(stems.map((stem) => stem?.close()));
   }
-  return listeners.map(({ ear, meter, voices }) => ({
-    destinationId: ear.id,
-    ...meter.result(),
-    ...(voices.length > 0 && {
-      ownVoices: voices.map(({ source, echo }) => ({
-        sourceId: setup.sources[source].id,
-        copies: echo.copies(),
-      })),
-    }),
-  }));
 }
 
 /** The places of the microphones among the sources that are heard in headphones; none elsewhere. */
-function ownVoicesAt(setup: Setup, earId: string): number[] {
-  const reach = reachOf(setup);
+function ownVoicesAt(setup: Setup, reach: Reach, earId: string): number[] {
   if (reach.destinations.find(({ id }) => id === earId)?.kind !== 'headphones') return [];
   return setup.sources.flatMap(({ id, kind, media }, index) =>
     kind === 'microphone' && media && reach.at(id, earId) ? [index] : [],

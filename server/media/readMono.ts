@@ -1,15 +1,10 @@
 import { newStereo } from '../../core/engine/planes.ts';
+import type { Passage } from '../../core/records.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
 /** More than this is not read: a calibration needs a passage, not a session (s). */
 const MOST_S = 20 * 60;
-
-/** A stretch of a recording (s). */
-export interface Passage {
-  fromS: number;
-  untilS: number;
-}
 
 /** Reads the first track of a file as mono at 48 kHz, or a passage of it; 20 minutes at most. @throws {MediaError} */
 export async function readMono(file: string, passage?: Passage): Promise<Float32Array> {

@@ -2,7 +2,7 @@ import { useQueries, useQuery } from '@tanstack/react-query';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
-import type { EarMeasures } from '../../core/records.ts';
+import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import { ApiError, request } from './client.ts';
 
@@ -26,12 +26,6 @@ export function useCalibration(path: string, passage: Passage | null = null) {
 export function useCalibrations(paths: string[], wanted = true): (Calibration | undefined)[] {
   const queries = paths.map((path) => ({ ...calibrationOf(path, null), enabled: wanted }));
   return useQueries({ queries }).map(({ data }) => data);
-}
-
-/** A stretch of a recording (s). */
-export interface Passage {
-  fromS: number;
-  untilS: number;
 }
 
 function calibrationOf(path: string, passage: Passage | null) {

@@ -2,6 +2,7 @@ import noiseReductionUrl from '@echogarden/rnnoise-wasm/rnnoise.wasm?url';
 import { differInGainsOnly, type Rehearsable } from '../../core/engine/ears.ts';
 import { BLOCK_FRAMES, SAMPLE_RATE } from '../../core/engine/planes.ts';
 import { REPORT, reportLength } from '../../core/engine/rehearsal.ts';
+import type { Passage } from '../../core/records.ts';
 import { PROCESSOR_NAME, type ProcessorOptions, type ToProcessor } from './messages.ts';
 import processorUrl from './rehearsalProcessor.ts?worker&url';
 import { type StemReader, stemReader } from './stems.ts';
@@ -21,7 +22,7 @@ export interface TransportState {
   status: 'idle' | 'loading' | 'playing' | 'paused' | 'failed';
   message: string | null;
   ear: number;
-  loop: { fromS: number; untilS: number } | null;
+  loop: Passage | null;
 }
 
 /**

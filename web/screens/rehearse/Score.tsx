@@ -2,6 +2,7 @@ import { clsx } from 'clsx';
 import { SlidersHorizontal, Volume2, VolumeX } from 'lucide-react';
 import { type PointerEvent, useCallback, useRef, useState } from 'react';
 import type { Moment, SourceCourse } from '../../../core/measure/moments.ts';
+import type { Passage } from '../../../core/records.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
@@ -20,7 +21,7 @@ interface ScoreProps {
   moments: Moment[];
   endS: number;
   transport: Transport;
-  loop: { fromS: number; untilS: number } | null;
+  loop: Passage | null;
   row: number;
   ear: { id: string; name: string };
   isMute: (source: string, destination: string | null) => boolean;
@@ -236,7 +237,7 @@ function Timed({
   children: React.ReactNode;
 }) {
   const head = useRef<HTMLSpanElement>(null);
-  const [drag, setDrag] = useState<{ fromS: number; untilS: number } | null>(null);
+  const [drag, setDrag] = useState<Passage | null>(null);
   const draw = useCallback(() => {
     if (head.current) head.current.style.left = `${(100 * transport.timeS()) / endS}%`;
   }, [transport, endS]);
