@@ -82,9 +82,7 @@ function FindingsCount() {
     findings.length === 0
       ? 'no findings'
       : `${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}${stops > 0 ? `, ${stops} to stop` : ''}`;
-  const heard = useHeard();
-  const known = new Set(findings.map((one) => one.id));
-  const inSound = heard?.findings.filter(({ finding }) => !known.has(finding.id)).length ?? 0;
+  const inSound = useHeard()?.findings.length ?? 0;
   return (
     <NavLink to={`${path}/reach`} className="text-sm leading-tight whitespace-nowrap hover:underline">
       <span

@@ -58,7 +58,7 @@ export function SetupFrame() {
   }
   return (
     <SetupContext value={open}>
-      <HeardProvider>
+      <HeardProvider key={setupId}>
         <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
           <Header />
           <main className="relative min-h-0 overflow-auto">

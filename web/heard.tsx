@@ -8,11 +8,11 @@ import type { BalanceInput } from '../core/balance/solve.ts';
 import type { StaticMix } from '../core/balance/sounds.ts';
 import type { Setup, Source } from '../core/setup/schema.ts';
 import { mediaPath, useMedia } from './api/media.ts';
-import { settled } from './api/setups.ts';
-import { measureEars, useCalibrations } from './api/sounds.ts';
+import { earsOf, useCalibrations } from './api/sounds.ts';
 import { useBalance } from './parts/useBalance.ts';
 import { useSettled } from './parts/useSettled.ts';
 import { useSetup } from './setupContext.tsx';
+import { knownFindings } from './setupFindings.ts';
 
 /** The sound is looked at once the setup has stayed as it is for so long (ms), and rendered after a while longer. */
 const SETTLED_MS = 700;
@@ -27,7 +27,10 @@ export interface Heard {
   /** `none`: there are no recordings; `long`: they are not looked at until {@link ask} is called. */
   status: 'none' | 'long' | 'reading' | 'known' | 'failed';
   message: string | null;
+  /** What the routing does not tell already. */
   findings: HeardFinding[];
+  /** What it does tell, and what is measured too: look up by its id. */
+  confirmed: ReadonlyMap<string, HeardFinding>;
   /** Whether a render is being measured, which may find more. */
   isRendering: boolean;
   input: BalanceInput | null;
@@ -62,19 +65,14 @@ export function HeardProvider({ children }: { children: ReactNode }) {
   const { query, input, balanced, hasSounds } = useBalance(setup, isWanted);
   const rendered = useSettled<Setup | null>(setup, RENDERED_MS, null);
   const ears = useQuery({
-    queryKey: ['ears', id, revision],
-    queryFn: async ({ signal }) => {
-      await settled(id);
-      return measureEars(id, signal);
-    },
+    ...earsOf(id, revision),
     enabled: isWanted && isReach && hasSounds && rendered === newest,
-    staleTime: Number.POSITIVE_INFINITY,
   });
   const recordings = useRecordings(setup.sources, isWanted);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
   const measured = useMemo(
-    () => (ears.data ? measuredFindings(setup, mixes, ears.data.ears) : []),
+    () => (ears.data ? measuredFindings(setup, mixes, ears.data) : []),
     [setup, mixes, ears.data],
   );
   const status = !hasSounds
@@ -86,11 +84,14 @@ export function HeardProvider({ children }: { children: ReactNode }) {
         : query.isPending
           ? 'reading'
           : 'known';
+  const found = [...recordings, ...heard, ...measured];
+  const inRouting = new Set(knownFindings(setup).map((one) => one.id));
   const value: Heard = {
     of: setup,
     status,
     message: query.error?.message ?? null,
-    findings: [...recordings, ...heard, ...measured],
+    findings: found.filter(({ finding }) => !inRouting.has(finding.id)),
+    confirmed: new Map(found.map((one) => [one.finding.id, one])),
     isRendering: ears.isFetching,
     input,
     mixes,

@@ -1,10 +1,11 @@
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { queryOptions, useQueries, useQuery } from '@tanstack/react-query';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
 import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import { ApiError, request } from './client.ts';
+import { settled } from './setups.ts';
 
 /** How sounds go together, measured by the server once it is `wanted`; the first time takes a while. */
 export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>, wanted = true) {
@@ -39,24 +40,32 @@ function calibrationOf(path: string, passage: Passage | null) {
 }
 
 /** What everybody hears, and the revision of the setup that it is measured of. */
-export interface MeasuredEars {
+interface MeasuredEars {
   revision: number;
   ears: EarMeasures[];
 }
 
-/** What everybody hears of a setup, rendered and measured by the server. */
-export function measureEars(setupId: string, signal?: AbortSignal): Promise<MeasuredEars> {
-  return request(`/setups/${setupId}/ears`, { signal });
+/** What everybody hears of a revision of a setup, rendered and measured by the server: the query of it, kept for all who ask. */
+export function earsOf(setupId: string, revision: number) {
+  return queryOptions({
+    queryKey: ['ears', setupId, revision],
+    queryFn: async ({ signal }): Promise<EarMeasures[]> => {
+      await settled(setupId);
+      return (await request<MeasuredEars>(`/setups/${setupId}/ears`, { signal })).ears;
+    },
+    staleTime: Number.POSITIVE_INFINITY,
+  });
 }
 
 /** What everybody would hear with an edit, which is not made. */
-export function measureEarsWith(
+export async function measureEarsWith(
   setupId: string,
   revision: number,
   edit: Edit,
   signal?: AbortSignal,
-): Promise<MeasuredEars> {
-  return request(`/setups/${setupId}/ears`, { method: 'POST', json: { revision, edit }, signal });
+): Promise<EarMeasures[]> {
+  const asked = { method: 'POST', json: { revision, edit }, signal };
+  return (await request<MeasuredEars>(`/setups/${setupId}/ears`, asked)).ears;
 }
 
 async function fetchCovariances(body: Pick<StaticMixes, 'sources' | 'sounds'>): Promise<Covariances> {

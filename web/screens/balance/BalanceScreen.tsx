@@ -1,4 +1,5 @@
-import { useEffect, useMemo, useState } from 'react';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import { limiterEdit } from '../../../core/balance/peaks.ts';
@@ -8,7 +9,7 @@ import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import { settled } from '../../api/setups.ts';
-import { measureEars } from '../../api/sounds.ts';
+import { earsOf } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
@@ -25,33 +26,30 @@ import { useCheck } from './useCheck.ts';
 
 /** Balance: what is to hold true at each destination, levels that make it so, and the figures that they reach. */
 export function BalanceScreen() {
-  const { id, setup, revision, actions, path } = useSetup();
+  const { setup, actions, path } = useSetup();
   const navigate = useNavigate();
   const { query, reach, input, balanced, hasSounds } = useBalance(setup);
   const [chosen, setChosen] = useState('live');
   const [results, setResults] = useState<{ of: typeof setup; list: Balanced[] } | null>(null);
-  const { measured, isMeasuring, measure } = useMeasured(id);
-  const { check, start, cancel } = useCheck(id, setup, revision, (verified) =>
-    setResults({ of: setup, list: verified.results }),
-  );
-  const isCurrent = measured?.revision === revision;
+  const { ears, isMeasuring, measure, adopt } = useMeasured();
+  const { check, start, cancel } = useCheck();
   const peaks = useMemo(
     () =>
       new Map(
-        (isCurrent ? (measured?.ears ?? []) : []).flatMap(({ destinationId, truePeakDbtp }) =>
+        ears.flatMap(({ destinationId, truePeakDbtp }) =>
           truePeakDbtp === null ? [] : [[destinationId, truePeakDbtp] as const],
         ),
       ),
-    [measured, isCurrent],
+    [ears],
   );
 
   const offsets = useMemo(
     () =>
       offsetsOf(
         balanced.map(({ mix, figures }) => ({ destinationId: mix.destination.id, ...figures })),
-        isCurrent ? (measured?.ears ?? []) : [],
+        ears,
       ),
-    [balanced, measured, isCurrent],
+    [balanced, ears],
   );
 
   if (!hasSounds)
@@ -61,10 +59,11 @@ export function BalanceScreen() {
   if (!input || !here) return <ReadingRecordings />;
   const { destination } = here.mix;
   const aim = aimOf(setup, destination);
-  const solvedNow = results?.of === setup ? results.list : [];
+  const verified = check?.status === 'checked' ? check.verified : null;
+  const solvedNow = verified?.results ?? (results?.of === setup ? results.list : []);
   const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
   const limiter = solved?.isPeakLimited ? limiterEdit(setup, destination, aim.ceilingDbtp) : null;
-  const ear = measured?.ears.find(({ destinationId }) => destinationId === destination.id);
+  const ear = ears.find(({ destinationId }) => destinationId === destination.id);
   const solve = (balancedMixes: BalancedMix[]) => {
     const known = { ...input, peaksDbtp: peaks, offsetsLu: offsets };
     const mixes = balancedMixes.map(({ mix }) => mix);
@@ -75,7 +74,7 @@ export function BalanceScreen() {
     const edit = balanceEdit(setup, solvedNow, (one) => nameOf(setup, one));
     if (edit) actions.edit(edit);
     setResults(null);
-    void measure();
+    void (verified ? adopt(verified.measured) : measure());
   };
   const setAim = (values: Partial<Aim>) =>
     actions.edit({ edit: 'setAim', destination: destination.id, values });
@@ -116,7 +115,7 @@ export function BalanceScreen() {
           before={here.figures}
           solved={solved}
           aim={aim}
-          ear={isCurrent ? ear : undefined}
+          ear={ear}
           isMeasuring={isMeasuring}
           onMeasure={() => void measure()}
         />
@@ -133,7 +132,7 @@ export function BalanceScreen() {
             )}
           </ul>
         )}
-        {ear && isCurrent && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
+        {ear && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
           <p role="status" className="text-sm text-clay">
             The measured true peak of {formatLevel(ear.truePeakDbtp, 'dBTP')} is above{' '}
             {formatLevel(aim.ceilingDbtp, 'dBTP')}. Solve again: it is known now, and will be kept.
@@ -170,23 +169,26 @@ export function BalanceScreen() {
   );
 }
 
-/** What the server measured last, and asking it to measure again once every change has arrived there. */
-function useMeasured(setupId: string) {
+const NOTHING: EarMeasures[] = [];
+
+/** What the server measured of the setup as it is, and having it measured once every change has arrived there. */
+function useMeasured() {
+  const { id, revision } = useSetup();
   const notify = useNotify();
-  const [measured, setMeasured] = useState<{ revision: number; ears: EarMeasures[] } | null>(null);
-  const [isMeasuring, setMeasuring] = useState(false);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what was measured belongs to one setup
-  useEffect(() => setMeasured(null), [setupId]);
+  const queries = useQueryClient();
+  const newest = useRef(revision);
+  newest.current = revision;
+  const { data: ears = NOTHING, isFetching } = useQuery({ ...earsOf(id, revision), enabled: false });
   const measure = async () => {
-    setMeasuring(true);
-    try {
-      await settled(setupId);
-      setMeasured(await measureEars(setupId));
-    } catch (error) {
-      notify('trouble', error instanceof Error ? error.message : String(error));
-    } finally {
-      setMeasuring(false);
-    }
+    await settled(id);
+    await queries
+      .fetchQuery(earsOf(id, newest.current))
+      .catch((error: Error) => notify('trouble', error.message));
   };
-  return { measured, isMeasuring, measure };
+  /** Takes what was measured of a setup with an edit, once that edit has been made. */
+  const adopt = async (found: EarMeasures[]) => {
+    await settled(id);
+    queries.setQueryData(earsOf(id, newest.current).queryKey, found);
+  };
+  return { ears, isMeasuring: isFetching, measure, adopt };
 }

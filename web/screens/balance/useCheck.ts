@@ -1,3 +1,4 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef, useState } from 'react';
 import type { BalanceInput } from '../../../core/balance/solve.ts';
 import type { StaticMix } from '../../../core/balance/sounds.ts';
@@ -5,32 +6,29 @@ import { balanceVerified, type Verified } from '../../../core/balance/verified.t
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { settled } from '../../api/setups.ts';
-import { measureEars, measureEarsWith } from '../../api/sounds.ts';
+import { earsOf, measureEarsWith } from '../../api/sounds.ts';
+import { useSetup } from '../../setupContext.tsx';
 
 /** Where the check of a solution in a render stands. */
 export type Check =
   | { status: 'checking'; round: number }
   | { status: 'checked'; verified: Verified }
   | { status: 'failed'; message: string };
+/** A check belongs to one state of a setup. */
+type CheckOf = { of: Setup; check: Check };
 
-/**
- * Renders what was solved, and solves again until the render shows it (see `balanceVerified`); a change of the setup ends it.
- * @param onSolved is given what the render has led to
- */
-export function useCheck(
-  setupId: string,
-  setup: Setup,
-  revision: number,
-  onSolved: (verified: Verified) => void,
-) {
-  const [check, setCheck] = useState<Check | null>(null);
+/** Renders what was solved, and solves again until the render shows it (see `balanceVerified`); a change of the setup ends it. */
+export function useCheck() {
+  const { id: setupId, setup, revision } = useSetup();
+  const queries = useQueryClient();
+  const [state, setState] = useState<CheckOf | null>(null);
   const running = useRef<AbortController | null>(null);
   const newest = useRef(revision);
   newest.current = revision;
   const cancel = () => {
     running.current?.abort();
     running.current = null;
-    setCheck(null);
+    setState(null);
   };
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is checked belongs to one state of the setup
   useEffect(() => cancel, [setup]);
@@ -39,6 +37,7 @@ export function useCheck(
     cancel();
     const own = new AbortController();
     running.current = own;
+    const setCheck = (check: Check) => setState({ of: setup, check });
     try {
       setCheck({ status: 'checking', round: 1 });
       await settled(setupId);
@@ -49,18 +48,15 @@ export function useCheck(
         async (edit, _after, round) => {
           own.signal.throwIfAborted();
           setCheck({ status: 'checking', round });
-          const found = edit
-            ? await measureEarsWith(setupId, newest.current, edit, own.signal)
-            : await measureEars(setupId, own.signal);
-          return found.ears;
+          return edit
+            ? measureEarsWith(setupId, newest.current, edit, own.signal)
+            : queries.fetchQuery(earsOf(setupId, newest.current));
         },
       );
-      if (own.signal.aborted) return;
-      setCheck({ status: 'checked', verified });
-      onSolved(verified);
+      if (!own.signal.aborted) setCheck({ status: 'checked', verified });
     } catch (error) {
       if (!own.signal.aborted) setCheck({ status: 'failed', message: (error as Error).message });
     }
   };
-  return { check, start, cancel };
+  return { check: state?.of === setup ? state.check : null, start, cancel };
 }

@@ -1,14 +1,16 @@
-import { useQuery } from '@tanstack/react-query';
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import type { WithAndWithout } from '../../../core/balance/compare.ts';
 import { heardSources } from '../../../core/balance/sounds.ts';
 import { integratedLufs, powersOfMix } from '../../../core/measure/covariance.ts';
-import { type Bearer, processingOf } from '../../../core/setup/bearers.ts';
+import type { EarMeasures } from '../../../core/records.ts';
+import { reachOf } from '../../../core/routing/reach.ts';
+import type { Bearer } from '../../../core/setup/bearers.ts';
+import { applyEdit } from '../../../core/setup/edits.ts';
 import { processEdit } from '../../../core/setup/processEdit.ts';
 import { stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
-import { settled } from '../../api/setups.ts';
-import { measureEars, measureEarsWith, useCovariances } from '../../api/sounds.ts';
+import { earsOf, measureEarsWith, useCovariances } from '../../api/sounds.ts';
 import { useSetup } from '../../setupContext.tsx';
 
 /**
@@ -22,17 +24,17 @@ export function useWithAndWithout(
   wanted: boolean,
 ): { found: WithAndWithout | undefined; error: Error | null } {
   const { id, setup, revision } = useSetup();
-  const pair = useMemo(() => soundsOf(setup, source, bearer), [setup, source, bearer]);
+  const queries = useQueryClient();
+  const pair = useMemo(() => soundsOf(setup, source, bearer, ear), [setup, source, bearer, ear]);
   const sounds = useCovariances(pair, wanted && source !== undefined);
   const renders = useQuery({
     queryKey: ['with and without', id, revision, bearer, ear],
     queryFn: async ({ signal }): Promise<WithAndWithout> => {
-      await settled(id);
-      const lufsOf = ({ ears }: Awaited<ReturnType<typeof measureEars>>) =>
+      const lufsOf = (ears: EarMeasures[]) =>
         ears.find(({ destinationId }) => destinationId === ear)?.integratedLufs ?? null;
       const bare = processEdit(setup, bearer, []);
       return {
-        withIt: lufsOf(await measureEars(id, signal)),
+        withIt: lufsOf(await queries.fetchQuery(earsOf(id, revision))),
         without: lufsOf(await measureEarsWith(id, revision, bare, signal)),
       };
     },
@@ -42,23 +44,31 @@ export function useWithAndWithout(
   const covariances = sounds.data;
   const ofSource = useMemo(() => {
     if (!covariances) return undefined;
+    const [withIt, without] = pair.gains;
     const lufs = (gains: number[]) => integratedLufs(powersOfMix(covariances, gains));
-    return { withIt: lufs([1, 0]), without: lufs([0, 1]) };
-  }, [covariances]);
+    return { withIt: lufs([withIt, 0]), without: lufs([0, without]) };
+  }, [covariances, pair]);
   return source ? { found: ofSource, error: sounds.error } : { found: renders.data, error: renders.error };
 }
 
-/** Two sounds of a source, with and without the processing; nothing where there is no recording. */
-function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer) {
-  if (!source?.media) return { sources: [], sounds: [] };
-  const sound = { sourceId: source.id, delayFrames: 0, mono: false };
-  const sounds = [
-    { ...sound, processing: stepsOn(processingOf(setup, bearer)) },
-    { ...sound, processing: [] },
-  ];
-  const bare =
-    bearer.kind === 'source'
-      ? setup.sources.map((one) => (one === source ? { ...one, processing: [] } : one))
-      : setup.sources;
-  return { sources: heardSources({ sources: bare }, sounds), sounds };
+/** Two sounds of a source, with and without the processing, each with its gain; nothing where there is no recording. */
+function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer, ear: string) {
+  if (!source?.media) return { sources: [], sounds: [], gains: [] };
+  const bare = applyEdit(setup, processEdit(setup, bearer, []));
+  if (bearer.kind === 'source') {
+    const sound = { sourceId: source.id, delayFrames: 0, mono: false };
+    const sounds = [
+      { ...sound, processing: stepsOn(source.processing) },
+      { ...sound, processing: [] },
+    ];
+    return { sources: heardSources(bare, sounds), sounds, gains: [1, 1] };
+  }
+  const ways = [setup, bare].flatMap((one) => reachOf(one).at(source.id, ear)?.ways[0] ?? []);
+  const sounds = ways.map(({ delayFrames, mono, processing }) => ({
+    sourceId: source.id,
+    delayFrames,
+    mono,
+    processing,
+  }));
+  return { sources: heardSources(setup, sounds), sounds, gains: ways.map(({ gain }) => gain) };
 }

@@ -23,7 +23,7 @@ interface FindingCardProps {
 
 /** A finding: its sentence, and when it is opened the route cards that cause it and the remedies. */
 export function FindingCard({ setup, finding, open, withoutCards, onOpen, onApply }: FindingCardProps) {
-  const measured = useHeard()?.findings.find((one) => one.finding.id === finding.id);
+  const measured = useHeard()?.confirmed.get(finding.id);
   return (
     <li className="border-b border-rule py-2" data-finding={finding.code}>
       <button

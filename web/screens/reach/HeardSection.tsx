@@ -12,17 +12,15 @@ import { useSetup } from '../../setupContext.tsx';
 const LEAD_S = 2;
 
 /** What is wrong in the sound itself, where there is a recording of it, and what can be done about it. */
-export function HeardSection({ known }: { known: ReadonlySet<string> }) {
+export function HeardSection() {
   const heard = useHeard();
-  return heard && heard.status !== 'none' ? <HeardList heard={heard} known={known} /> : null;
+  return heard && heard.status !== 'none' ? <HeardList heard={heard} /> : null;
 }
 
-/** @param known the findings that are listed elsewhere, by id */
-function HeardList({ heard, known }: { heard: Heard; known: ReadonlySet<string> }) {
+function HeardList({ heard }: { heard: Heard }) {
   const { setup, actions, path } = useSetup();
-  const { status } = heard;
+  const { status, findings } = heard;
   const remedies = useMemo(() => remediesOf(heard), [heard]);
-  const shown = heard.findings.filter(({ finding }) => !known.has(finding.id));
   return (
     <section aria-label="In the sound" className="pt-3">
       <h2 className="font-title text-lg">In the sound</h2>
@@ -31,13 +29,13 @@ function HeardList({ heard, known }: { heard: Heard; known: ReadonlySet<string> 
       {status === 'long' && (
         <Button onClick={heard.ask}>Look for what is wrong in the sound (it takes a while)</Button>
       )}
-      {status === 'known' && shown.length === 0 && (
+      {status === 'known' && findings.length === 0 && (
         <p className="text-soft">
           Nobody is buried, nothing hums or clips, and every audience gets its loudness.
         </p>
       )}
       <ul>
-        {shown.map(({ finding, atS }) => (
+        {findings.map(({ finding, atS }) => (
           <li key={finding.id} className="border-b border-rule py-2" data-heard={finding.code}>
             <span className="flex items-baseline gap-2 text-[13px]">
               <SeverityMark severity={finding.severity} />

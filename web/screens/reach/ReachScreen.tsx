@@ -111,7 +111,6 @@ export function ReachScreen() {
   }
 
   const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
-  const known = new Set(findings.map((one) => one.id));
   const openId = opened ?? here?.id ?? findings[0]?.id;
   const shown = isLong ? findings : findings.filter((one, index) => index < SHOWN || one.id === openId);
   const stops = findings.filter((one) => one.severity === 'stop').length;
@@ -239,7 +238,7 @@ export function ReachScreen() {
             </Button>
           )}
         </section>
-        <HeardSection known={known} />
+        <HeardSection />
       </aside>
       {separated && (
         <SeparateSheet source={separated} findings={findings.length} onClose={() => setDialog(null)} />
