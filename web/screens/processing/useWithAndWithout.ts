@@ -42,12 +42,12 @@ export function useWithAndWithout(
     staleTime: Number.POSITIVE_INFINITY,
   });
   const covariances = sounds.data;
+  const [withGain, withoutGain] = pair.gains;
   const ofSource = useMemo(() => {
     if (!covariances) return undefined;
-    const [withIt, without] = pair.gains;
     const lufs = (gains: number[]) => integratedLufs(powersOfMix(covariances, gains));
-    return { withIt: lufs([withIt, 0]), without: lufs([0, without]) };
-  }, [covariances, pair]);
+    return { withIt: lufs([withGain, 0]), without: lufs([0, withoutGain]) };
+  }, [covariances, withGain, withoutGain]);
   return source ? { found: ofSource, error: sounds.error } : { found: renders.data, error: renders.error };
 }
 
