@@ -10,16 +10,32 @@ const VOICE: Processing = [
   NEW_PROCESSORS.compressor,
 ];
 
-/** A setup in which three voices are processed, the record ducks under them, and everything live gets is limited. */
+/**
+ * A setup of twenty sources and ten destinations, in which three voices are processed, the record ducks under one, and
+ * everything that the audiences get is limited.
+ */
 async function openProcessed(page: Page): Promise<void> {
   const answer = await page.request.post('/api/setups', { data: { from: 'regatta-made-right' } });
-  const { id, revision } = (await answer.json()) as { id: string; revision: number; setup: Setup };
+  const { id, revision, setup } = (await answer.json()) as { id: string; revision: number; setup: Setup };
   const of = (source: string, processing: Processing) => ({
     edit: 'updateSource',
     id: source,
     values: { processing },
   });
+  const more = Array.from({ length: 20 - setup.sources.length }, (_place, i) => {
+    const { id: _id, processing: _processing, ...like } = setup.sources[i % setup.sources.length];
+    const added = `more-${i + 1}`;
+    const source = { ...like, name: `More ${i + 1}`, ownTrack: false };
+    const sends = ['live-mix', 'vod-mix', 'headphones'].map((to) => ({
+      edit: 'setSend',
+      pickup: `${added}.pickup`,
+      to,
+      gainDb: -40,
+    }));
+    return [{ edit: 'addSource', id: added, source }, ...sends];
+  });
   const edits = [
+    ...more.flat(),
     ...['narrator', 'bosun', 'wick'].map((source) => of(source, VOICE)),
     of('reedbox', [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }]),
   ];
@@ -30,7 +46,9 @@ async function openProcessed(page: Page): Promise<void> {
   await expect(page.getByRole('button', { name: 'Play' })).toBeVisible({ timeout: 60_000 });
 }
 
-test('a minute of four processed sources plays without the sound breaking up', async ({ page }) => {
+test('a minute of twenty sources, four of them processed, plays to ten destinations without breaking up', async ({
+  page,
+}) => {
   test.skip(
     !process.env.NORTHFEN_REAL_TIME,
     'asks for a machine that does nothing else: NORTHFEN_REAL_TIME=1',
@@ -46,14 +64,14 @@ test('a minute of four processed sources plays without the sound breaking up', a
   await openProcessed(page);
   await page.keyboard.press(' ');
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByTestId('clock')).toContainText('0:03', { timeout: 30_000 });
   // Whatever else this machine does may take the processor for longer than a block lasts, so there are three tries.
   const brokenUp: number[] = [];
   for (let minute = 0; minute < 3 && !brokenUp.includes(0); minute++) {
+    if (minute > 0) await page.getByRole('button', { name: /^0:05/ }).first().click();
+    await page.waitForTimeout(5000);
     const [before, from] = [await dropouts(), await playedS()];
-    await page.getByRole('button', { name: /^0:05/ }).click();
     await page.waitForTimeout(61_000);
-    expect((await playedS()) - from).toBeGreaterThan(55);
+    expect((await playedS()) - from).toBeGreaterThanOrEqual(60);
     await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
     brokenUp.push((await dropouts()) - before);
   }

@@ -60,7 +60,13 @@ describe('a line of the proof', () => {
     send.processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('heard');
     expect(lineOf(ducked, measured('reedbox', 'live-mix', null)).verdict).toBe('unheard');
-    send.processing = [{ ...NEW_PROCESSORS.limiter, off: true }];
+    send.processing = [{ ...NEW_PROCESSORS.compressor, off: true }, NEW_PROCESSORS.limiter];
+    expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('off-level');
+    delete send.processing;
+    const [live] = ducked.tracks;
+    live.processing = [NEW_PROCESSORS.compressor];
+    expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('heard');
+    live.processing = [NEW_PROCESSORS.limiter];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('off-level');
   });
 

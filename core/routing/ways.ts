@@ -14,7 +14,7 @@ export interface Way {
    * up to a step stand among them as steps.
    */
   processing: Processing;
-  /** Whether anything is done to it on its way. */
+  /** Whether anything is done to it on its way that changes its level, beside the gains. */
   isProcessed: boolean;
   /**
    * Whether it passes a mix, a track or ears where a step works on everything together, in a way that depends on the level
@@ -41,6 +41,8 @@ export function wayOf(ownGainDb: number, legs: { edge: GraphEdge; place: GraphNo
 
 /** These depend on the level of what they are given, and on both of its sides. */
 const DEPENDS_ON_LEVEL: Processor['does'][] = ['gate', 'noise reduction', 'compressor', 'limiter'];
+/** These leave a level as it is (a limiter all but its peaks). */
+const KEEPS_LEVEL: Processor['does'][] = ['limiter', 'delay', 'polarity'];
 /** The furthest that one step of its kind goes. */
 const MOST_TRIM_DB = 40;
 const MOST_DELAY_FRAMES = 2000 * FRAMES_PER_MS;
@@ -65,7 +67,7 @@ class Gathered {
   }
 
   add(step: Processor): void {
-    this.isProcessed = true;
+    this.isProcessed ||= !KEEPS_LEVEL.includes(step.does);
     if (step.does === 'ducking') this.settleDelay();
     if (DEPENDS_ON_LEVEL.includes(step.does)) this.settleGain();
     this.steps.push(step);
@@ -73,7 +75,7 @@ class Gathered {
 
   addBlended(step: Processor): void {
     if (DEPENDS_ON_LEVEL.includes(step.does)) {
-      this.isProcessed = true;
+      this.isProcessed ||= !KEEPS_LEVEL.includes(step.does);
       this.isBlended = true;
       this.delayFrames += latencyFrames([step], FRAMES_PER_MS * 1000);
     } else this.add(step);

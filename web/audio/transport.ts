@@ -12,6 +12,8 @@ const RING_FRAMES = 8 * SAMPLE_RATE;
 const AHEAD_FRAMES = 5 * SAMPLE_RATE;
 const PORTION_FRAMES = SAMPLE_RATE;
 const FEED_EVERY_MS = 120;
+/** The browser is asked to mix so much ahead (s): enough for a busy computer, and changes are heard within a tenth of a second. */
+const AHEAD_S = 0.025;
 /** A browser that lets sound begin does so within this time. */
 const PERMITTED_MS = 2000;
 /** The spectrum of a source has half as many bins. */
@@ -187,7 +189,7 @@ export class Transport {
 
   private async open(): Promise<void> {
     this.readers = await this.prepare();
-    const context = new AudioContext({ sampleRate: SAMPLE_RATE, latencyHint: 'interactive' });
+    const context = new AudioContext({ sampleRate: SAMPLE_RATE, latencyHint: AHEAD_S });
     this.context = context;
     await context.audioWorklet.addModule(processorUrl);
     const noiseReduction = await WebAssembly.compileStreaming(fetch(noiseReductionUrl));

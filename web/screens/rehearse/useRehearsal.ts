@@ -41,15 +41,26 @@ export function useTransportState(transport: Transport | null) {
   return useSyncExternalStore(transport?.subscribe ?? (() => () => {}), () => transport?.state ?? IDLE);
 }
 
-/** Calls a function for every frame that is drawn. */
+/** Meters and the place that is played are drawn this often (ms): more would take the processor from the sound. */
+const DRAWN_EVERY_MS = 40;
+const drawings = new Set<() => void>();
+let lastDrawnMs = 0;
+
+function drawAll(nowMs: number): void {
+  if (nowMs - lastDrawnMs >= DRAWN_EVERY_MS) {
+    lastDrawnMs = nowMs;
+    for (const draw of drawings) draw();
+  }
+  if (drawings.size > 0) requestAnimationFrame(drawAll);
+}
+
+/** Calls a function whenever what moves is drawn, about 25 times a second; all of them together. */
 export function useEveryFrame(draw: () => void): void {
   useEffect(() => {
-    let request = 0;
-    const next = () => {
-      draw();
-      request = requestAnimationFrame(next);
+    if (drawings.size === 0) requestAnimationFrame(drawAll);
+    drawings.add(draw);
+    return () => {
+      drawings.delete(draw);
     };
-    request = requestAnimationFrame(next);
-    return () => cancelAnimationFrame(request);
   }, [draw]);
 }
