@@ -1,15 +1,17 @@
 import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Canvas } from '../core/demo/canvas.ts';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
-import { DEMO_SOUNDS, DEMO_VOICES } from '../core/demo/sounds.ts';
+import { DEMO_HUMMING, DEMO_SOUNDS, DEMO_VOICES } from '../core/demo/sounds.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
+import type { Stereo } from '../core/engine/planes.ts';
 import type { ServerContext } from './context.ts';
 import { registerMedia } from './media/registerMedia.ts';
+import { Stem } from './media/stem.ts';
 import { TakeWriter } from './media/takeWriter.ts';
 
 /**
- * Fills an empty data folder with the demo: nine recordings and four setups. Does nothing where there is a setup
- * already.
+ * Fills a data folder with the demo: the recordings that are not there yet, and, where there is no setup, four setups.
  * @param voicesDir the folder of the voices that are shipped
  */
 export async function createDemoData(
@@ -17,7 +19,6 @@ export async function createDemoData(
   voicesDir: string,
   onStep: (step: string) => void,
 ): Promise<void> {
-  if (context.setups.list().length > 0) return;
   const known = new Set(context.media.list().map((row) => row.file));
   for (const { file, name } of DEMO_VOICES.filter((voice) => !known.has(voice.file))) {
     onStep(name);
@@ -29,16 +30,32 @@ export async function createDemoData(
     await writeFlac(mediaFile(context, file), make());
     await registerMedia(context, { file, name });
   }
+  if (!known.has(DEMO_HUMMING.file)) {
+    const { file, name, voice, make } = DEMO_HUMMING;
+    onStep(name);
+    await writeFlac(mediaFile(context, file), await together(join(voicesDir, voice), make()));
+    await registerMedia(context, { file, name });
+  }
+  if (context.setups.list().length > 0) return;
   context.setups.create(regattaWithFaults(), 'regatta-evening');
   context.setups.create(twoMachinesWithFaults(), 'two-machines');
   context.setups.create(regattaMadeRight(), 'regatta-made-right');
   context.setups.create(voiceOver(), 'voice-over');
 }
 
-async function writeFlac(
-  path: string,
-  { left, right }: { left: Float32Array; right: Float32Array },
-): Promise<void> {
+/** Adds a recording to a sound. */
+async function together(path: string, { left, right }: Canvas): Promise<Canvas> {
+  const voice: Stereo = [new Float32Array(left.length), new Float32Array(right.length)];
+  const stem = await Stem.open(path);
+  await stem.read(voice, left.length);
+  await stem.close();
+  return {
+    left: left.map((value, i) => value + voice[0][i]),
+    right: right.map((value, i) => value + voice[1][i]),
+  };
+}
+
+async function writeFlac(path: string, { left, right }: Canvas): Promise<void> {
   const writer = await TakeWriter.create(path, [{ name: 'Demo', codec: 'flac', layout: 'stereo' }], {
     container: 'flac',
   });

@@ -1,9 +1,10 @@
 import { clsx } from 'clsx';
 import { AudioLines, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
-import { NavLink, useNavigate } from 'react-router';
+import { Link, NavLink, useNavigate } from 'react-router';
 import { settled } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
-import { useHeard } from './heard.tsx';
+import { IN_THE_SOUND, useHeard } from './heard.tsx';
+import { ListenBar } from './ListenBar.tsx';
 import { Button } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
 import { SetupMenu } from './SetupMenu.tsx';
@@ -17,7 +18,7 @@ export function Header() {
   const { id, setup, undo, redo, actions, path } = useSetup();
   const [theme, changeTheme] = useTheme();
   return (
-    <header className="flex h-14 items-center gap-4 border-b border-soft bg-paper px-5 print:hidden">
+    <header className="flex h-14 items-center gap-3 border-b border-soft bg-paper px-5 print:hidden">
       <SetupMenu />
       <nav aria-label="Stations" className="flex flex-1 items-end justify-center self-stretch">
         {STATIONS.map((station, index) => (
@@ -26,7 +27,7 @@ export function Header() {
             to={`${path}/${station.path}`}
             className={({ isActive }) =>
               clsx(
-                'flex h-full flex-col justify-center border-b-[3px] px-3 leading-tight',
+                'flex h-full flex-col justify-center border-b-[3px] px-2.5 leading-tight',
                 isActive ? 'border-water font-semibold text-water' : 'border-transparent hover:bg-sunk',
               )
             }
@@ -36,6 +37,7 @@ export function Header() {
           </NavLink>
         ))}
       </nav>
+      <ListenBar />
       <FindingsCount />
       <div className="flex items-center">
         <Button
@@ -84,19 +86,27 @@ function FindingsCount() {
       : `${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}${stops > 0 ? `, ${stops} to stop` : ''}`;
   const inSound = useHeard()?.findings.length ?? 0;
   return (
-    <NavLink to={`${path}/reach`} className="text-sm leading-tight whitespace-nowrap hover:underline">
-      <span
+    <div className="text-sm leading-tight whitespace-nowrap">
+      <Link
+        to={`${path}/reach`}
         data-testid="findings-count"
-        className={stops > 0 ? 'text-clay' : findings.length > 0 ? 'text-reed' : 'text-moss'}
+        className={clsx(
+          'block hover:underline',
+          stops > 0 ? 'text-clay' : findings.length > 0 ? 'text-reed' : 'text-moss',
+        )}
       >
         {text}
-      </span>
+      </Link>
       {inSound > 0 && (
-        <span data-testid="heard-count" className="block text-reed">
+        <Link
+          to={`${path}/reach${IN_THE_SOUND}`}
+          data-testid="heard-count"
+          className="block text-reed hover:underline"
+        >
           {inSound} in the sound
-        </span>
+        </Link>
       )}
-    </NavLink>
+    </div>
   );
 }
 

@@ -5,6 +5,8 @@ import { useSetupActions, useStoredSetup } from './api/setups.ts';
 import { Header } from './Header.tsx';
 import { HeardProvider } from './heard.tsx';
 import { Blank, Button } from './parts/controls.tsx';
+import { isTyping } from './parts/isTyping.ts';
+import { RehearsalProvider } from './rehearsal.tsx';
 import { SetupContext } from './setupContext.tsx';
 
 /** The frame round every screen of a setup: loads it, shows the header, and keeps it up to date. */
@@ -58,18 +60,16 @@ export function SetupFrame() {
   }
   return (
     <SetupContext value={open}>
-      <HeardProvider key={setupId}>
-        <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
-          <Header />
-          <main className="relative min-h-0 overflow-auto">
-            <Outlet />
-          </main>
-        </div>
-      </HeardProvider>
+      <RehearsalProvider key={setupId}>
+        <HeardProvider>
+          <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
+            <Header />
+            <main className="relative min-h-0 overflow-auto">
+              <Outlet />
+            </main>
+          </div>
+        </HeardProvider>
+      </RehearsalProvider>
     </SetupContext>
   );
-}
-
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && target.matches('input:not([type=checkbox]), textarea, select');
 }

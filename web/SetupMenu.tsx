@@ -42,7 +42,7 @@ export function SetupMenu() {
         value={setup.name}
         label="Name of the setup"
         onChange={(name) => actions.edit({ edit: 'renameSetup', name })}
-        className="w-44 font-title text-lg"
+        className="w-40 font-title text-lg"
       />
       <DropdownMenu.Root>
         <DropdownMenu.Trigger aria-label="All setups" className="rounded-sm p-1 hover:bg-sunk">

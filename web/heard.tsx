@@ -11,12 +11,15 @@ import { mediaPath, useMedia } from './api/media.ts';
 import { earsOf, useCalibrations } from './api/sounds.ts';
 import { useBalance } from './parts/useBalance.ts';
 import { useSettled } from './parts/useSettled.ts';
+import { useRehearsal } from './rehearsal.tsx';
 import { useSetup } from './setupContext.tsx';
 import { knownFindings } from './setupFindings.ts';
 
 /** The sound is looked at once the setup has stayed as it is for so long (ms), and rendered after a while longer. */
 const SETTLED_MS = 700;
 const RENDERED_MS = 2500;
+/** Leads to what is wrong in the sound, behind the address of Reach. */
+export const IN_THE_SOUND = '#in-the-sound';
 /** Recordings that are longer are read when it is asked for (s). */
 const LONG_S = 600;
 
@@ -33,6 +36,8 @@ export interface Heard {
   confirmed: ReadonlyMap<string, HeardFinding>;
   /** Whether a render is being measured, which may find more. */
   isRendering: boolean;
+  /** Whether that waits until nothing plays. */
+  isHeld: boolean;
   input: BalanceInput | null;
   mixes: StaticMix[];
   ask: () => void;
@@ -47,8 +52,8 @@ export function useHeard(): Heard | null {
 
 /**
  * Looks at the sound of the setup that is open. What is drawn comes first: it waits for the setup to settle. Recordings are read
- * on Reach and Balance, a render is measured on Reach alone: nothing is to take the processor from a rehearsal. Other
- * screens have what is known already.
+ * on Reach and Balance, a render is measured on Reach alone, and while nothing plays: nothing is to take the processor from
+ * a rehearsal. Other screens have what is known already.
  */
 export function HeardProvider({ children }: { children: ReactNode }) {
   const { id, setup: newest, revision } = useSetup();
@@ -64,10 +69,9 @@ export function HeardProvider({ children }: { children: ReactNode }) {
   const isWanted = looked !== null && (isReach || isBalance) && (isAsked || !isLong);
   const { query, input, balanced, hasSounds } = useBalance(setup, isWanted);
   const rendered = useSettled<Setup | null>(setup, RENDERED_MS, null);
-  const ears = useQuery({
-    ...earsOf(id, revision),
-    enabled: isWanted && isReach && hasSounds && rendered === newest,
-  });
+  const isPlaying = useRehearsal().state.status === 'playing';
+  const isRendered = isWanted && isReach && hasSounds && rendered === newest;
+  const ears = useQuery({ ...earsOf(id, revision), enabled: isRendered && !isPlaying });
   const recordings = useRecordings(setup.sources, isWanted);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
@@ -93,6 +97,7 @@ export function HeardProvider({ children }: { children: ReactNode }) {
     findings: found.filter(({ finding }) => !inRouting.has(finding.id)),
     confirmed: new Map(found.map((one) => [one.finding.id, one])),
     isRendering: ears.isFetching,
+    isHeld: isRendered && isPlaying && !ears.data,
     input,
     mixes,
     ask: () => setAsked(true),

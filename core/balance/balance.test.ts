@@ -63,6 +63,17 @@ function renderedLufs(setup: Setup, id: string): number | null {
   return meter.result().integratedLufs;
 }
 
+test('what makes everything a little later needs no other sounds, and so nothing is measured anew', () => {
+  const plain = regattaGuessed();
+  const limited = applyEdit(plain, {
+    edit: 'updateTrack',
+    id: 'live-mix',
+    values: { processing: [{ does: 'limiter', ceilingDbtp: -1, releaseMs: 80 }] },
+  });
+  expect(reachOf(limited).at('narrator', 'live')?.ways[0].delayFrames).toBeGreaterThan(0);
+  expect(staticMixes(limited, reachOf(limited)).sounds).toEqual(staticMixes(plain, reachOf(plain)).sounds);
+});
+
 describe('what is aimed for', () => {
   test('is the target of the destination, −1 dBTP and 10 LU, until something else is said', () => {
     const setup = regattaGuessed();

@@ -4,13 +4,14 @@ import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import type { Stereo } from '../engine/planes.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
+import { finding } from '../routing/finding.ts';
 import { reachOf } from '../routing/reach.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence } from '../testing/tones.ts';
 import { roleOf } from './aims.ts';
-import { audiences, balancingRemedy, duckingRemedy, heardFindings } from './heard.ts';
+import { audiences, balancingRemedy, duckingRemedy, heardFindings, placeToHear } from './heard.ts';
 import { staticMixes } from './sounds.ts';
 
 const SECONDS = 12;
@@ -45,6 +46,19 @@ describe('what is wrong in the sound', () => {
     );
     expect(buried?.atS).toBeGreaterThan(1.4);
     expect(buried?.atS).toBeLessThan(2.1);
+  });
+
+  test('what is found at a place is heard there, a little earlier; a source by itself where the fewest others are', () => {
+    const { input, mixes, found } = heardIn(edited(loudGame));
+    const buried = found.find(({ finding }) => finding.id === 'buried::live');
+    if (!buried) throw new Error('a voice is buried');
+    expect(placeToHear(input, mixes, buried)).toEqual({ ear: 'live', timeS: 0 });
+    expect(placeToHear(input, mixes, { ...buried, atS: 9 })).toEqual({ ear: 'live', timeS: 7 });
+    const about = (source: string) => ({ finding: finding('hum', 'warn', '', { source }), atS: null });
+    const alone = placeToHear(input, mixes, about('bosun'));
+    expect(alone?.ear).toBe('bosun-alone');
+    expect(alone?.timeS).toBeLessThan(1);
+    expect(placeToHear(input, mixes, about('nobody'))).toBeNull();
   });
 
   test('a target that is missed by more than 1 LU is told, with both figures', () => {

@@ -1,3 +1,5 @@
+import { BLOCK_S, powersOfMix } from '../measure/covariance.ts';
+import { soundingBlocks } from '../measure/moments.ts';
 import type { Destination } from '../routing/destinations.ts';
 import { type Finding, finding, placeName } from '../routing/finding.ts';
 import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
@@ -6,7 +8,7 @@ import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { levelText, listed } from '../setup/words.ts';
 import { aimOf, roleOf } from './aims.ts';
-import { coursesOf, figuresOf, type MixFigures } from './figures.ts';
+import { coursesOf, figuresOf, gainsOf, type MixFigures } from './figures.ts';
 import { limiterEdit } from './peaks.ts';
 import { type BalanceInput, balance, balanceEdit } from './solve.ts';
 import type { StaticMix } from './sounds.ts';
@@ -42,6 +44,42 @@ export function heardFindings(input: BalanceInput, mixes: StaticMix[]): HeardFin
       ...offTargetAt(mix.destination, figures, aimOf(input.setup, mix.destination).targetLufs),
     ];
   });
+}
+
+/** Where a finding is best heard: when, if that matters, and with whose ears. */
+export interface HeardPlace {
+  timeS?: number;
+  ear: string;
+}
+
+/** Somebody hears what comes before, too (s). */
+const LEAD_S = 2;
+
+/**
+ * Returns where a finding is best heard. What is about a source alone is heard where it begins to sound, where the fewest
+ * others arrive with it; null where nobody hears it.
+ */
+export function placeToHear(
+  { sounds, covariances }: Pick<BalanceInput, 'sounds' | 'covariances'>,
+  mixes: StaticMix[],
+  { finding: { source, destination }, atS }: HeardFinding,
+): HeardPlace | null {
+  if (destination) return atS === null ? { ear: destination } : { ear: destination, timeS: before(atS) };
+  const own = (gains: Float64Array) => gainsOf(sounds, gains, (id) => id === source);
+  const [quietest] = mixes
+    .filter(({ gains }) => own(gains).some((gain) => gain !== 0))
+    .sort((a, b) => arrivals(a) - arrivals(b));
+  if (!quietest) return null;
+  const begins = soundingBlocks(powersOfMix(covariances, own(quietest.gains))).indexOf(1);
+  return { ear: quietest.destination.id, timeS: before(Math.max(0, begins) * BLOCK_S) };
+}
+
+function before(timeS: number): number {
+  return Math.max(0, timeS - LEAD_S);
+}
+
+function arrivals({ gains }: StaticMix): number {
+  return gains.filter((gain) => gain !== 0).length;
 }
 
 function buriedAt(destination: Destination, { buried }: MixFigures): HeardFinding[] {

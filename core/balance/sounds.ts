@@ -28,6 +28,9 @@ export interface StaticMixes {
   mixes: StaticMix[];
 }
 
+/** What makes everything at a destination later by no more than this (10 ms: a limiter) is left out, for it changes no figure. */
+const NOTHING_FRAMES = 480;
+
 /**
  * Takes a setup apart into sounds and static mixes of them, one a destination. Sources without a recording are left
  * out, and so is what is not a sum of recordings: hum, drift, and the fold-down of a pair that lies on two sides unequally.
@@ -36,22 +39,24 @@ export function staticMixes(setup: Setup, reach: Reach): StaticMixes {
   const sounds: Sound[] = [];
   const indexOf = new Map<string, number>();
   const arriving = reach.destinations.map((destination) => {
-    const parts = setup.sources.flatMap((source) =>
-      (reach.at(source.id, destination.id)?.ways ?? []).flatMap((way) => {
-        if (!source.media) return [];
-        const { delayFrames } = way;
-        const mono = way.mono || isMonoTrack(destination);
-        const { processing } = way;
-        const key = JSON.stringify([source.id, delayFrames, mono, processing]);
-        let index = indexOf.get(key);
-        if (index === undefined) {
-          index = sounds.length;
-          indexOf.set(key, index);
-          sounds.push({ sourceId: source.id, delayFrames, mono, processing });
-        }
-        return [{ index, gain: way.gain, isBlended: way.isBlended }];
-      }),
+    const ways = setup.sources.flatMap((source) =>
+      source.media ? (reach.at(source.id, destination.id)?.ways ?? []).map((way) => ({ source, way })) : [],
     );
+    const earliest = Math.min(...ways.map(({ way }) => way.delayFrames));
+    const left = earliest <= NOTHING_FRAMES ? earliest : 0;
+    const parts = ways.map(({ source, way }) => {
+      const delayFrames = way.delayFrames - left;
+      const mono = way.mono || isMonoTrack(destination);
+      const { processing } = way;
+      const key = JSON.stringify([source.id, delayFrames, mono, processing]);
+      let index = indexOf.get(key);
+      if (index === undefined) {
+        index = sounds.length;
+        indexOf.set(key, index);
+        sounds.push({ sourceId: source.id, delayFrames, mono, processing });
+      }
+      return { index, gain: way.gain, isBlended: way.isBlended };
+    });
     return { destination, parts };
   });
   const mixes = arriving.map(({ destination, parts }): StaticMix => {

@@ -4,6 +4,7 @@ import type { Source, Track } from '../setup/schema.ts';
 /** Returns the file, in the demo's media folder, of each of its sounds. */
 export const DEMO_MEDIA = {
   narrator: 'narrator.flac',
+  hummingNarrator: 'narrator-with-hum.flac',
   game: 'lock-and-paddle.flac',
   bosun: 'bosun.flac',
   wick: 'wick.flac',
@@ -13,6 +14,11 @@ export const DEMO_MEDIA = {
   minnow: 'minnow.flac',
   pings: 'boathouse-pings.flac',
 } as const;
+
+/** Returns the recording of a sound of the demo, as a source names it. */
+export function mediaOf(sound: keyof typeof DEMO_MEDIA): NonNullable<Source['media']> {
+  return { path: `media/${DEMO_MEDIA[sound]}` };
+}
 
 /** A source of the demo, with its sound. */
 export function source(
@@ -28,7 +34,7 @@ export function source(
     kind,
     clearance: clearanceOf(preset),
     levelDb: 0,
-    media: { path: `media/${DEMO_MEDIA[id]}` },
+    media: mediaOf(id),
     ...more,
   };
 }

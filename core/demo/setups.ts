@@ -2,7 +2,7 @@ import { pickupIdFor } from '../setup/ids.ts';
 import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { withHumCut } from '../signal/humCuts.ts';
-import { source, track } from './parts.ts';
+import { mediaOf, source, track } from './parts.ts';
 
 /** A send of the demo by names that are easy to read: where to, and the total level wanted there in dB. */
 type Wanted = Record<string, number>;
@@ -60,6 +60,13 @@ const GUESSED: Record<string, Wanted> = {
   pings: { headphones: -12 },
 };
 
+/** Levels of an evening on which nobody listened: at live and in the VOD the game is too loud, and the record drowns the voices. */
+const LOUD: Record<string, Wanted> = {
+  ...GUESSED,
+  game: { ...GUESSED.game, live: -4, vod: -4 },
+  reedbox: { ...GUESSED.reedbox, live: -9 },
+};
+
 /** The same, balanced: every audience gets −16 LUFS once a limiter holds the peaks, and the bed lies as far under the voices as {@link AIMS} says. */
 const BALANCED: Record<string, Wanted> = {
   narrator: { friends: 0, live: 3.9, vod: 3.9, 'upload-mix': 5.5, voice: 0 },
@@ -84,18 +91,20 @@ const AIMS: Setup['balance'] = [
 function regatta(
   name: string,
   levels: Record<string, Wanted>,
-  whole: Partial<Track> = {},
-  minnow: Partial<Source> = {},
+  {
+    whole = {},
+    ...own
+  }: { whole?: Partial<Track>; narrator?: Partial<Source>; minnow?: Partial<Source> } = {},
 ): Setup {
   const kinds: Source[] = [
-    source('narrator', 'Narrator', 'microphone', 'own'),
+    source('narrator', 'Narrator', 'microphone', 'own', own.narrator),
     source('game', 'Lock & Paddle', 'game', 'own'),
     source('bosun', 'Bosun', 'voice chat', 'liveAndVod'),
     source('wick', 'Wick', 'voice chat', 'liveAndVod'),
     source('reedbox', 'Reedbox', 'music', 'liveOnly'),
     source('bellbuoy', 'Bellbuoy', 'alerts', 'own', { ownTrack: false }),
     source('quillpage', 'Quillpage', 'browser', 'liveAndVod', { ownTrack: false }),
-    source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false, ...minnow }),
+    source('minnow', 'Minnow', 'handheld', 'own', { ownTrack: false, ...own.minnow }),
     source('pings', 'Boathouse pings', 'system', 'never'),
   ];
   return agreeing(
@@ -120,7 +129,10 @@ function regatta(
 export function regattaMadeRight(): Setup {
   const limiter: Processing = [{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -1 }];
   return {
-    ...regatta('Regatta, made right', BALANCED, { processing: limiter }, { processing: withHumCut([], 50) }),
+    ...regatta('Regatta, made right', BALANCED, {
+      whole: { processing: limiter },
+      minnow: { processing: withHumCut([], 50) },
+    }),
     balance: AIMS,
   };
 }
@@ -133,17 +145,16 @@ export function regattaGuessed(): Setup {
 /**
  * The same run with the faults of an ordinary evening planted: the licensed record stays in the VOD, Wick has no
  * track, a friend is in the upload, pings go live, the members' bell does not reach the VOD, the game goes to
- * the friends, and levels are guessed.
+ * the friends; the game is too loud, the record drowns the voices, and the microphone hums.
  */
 export function regattaWithFaults(): Setup {
-  const right = regattaGuessed();
+  const right = regatta('Regatta evening', LOUD, { narrator: { media: mediaOf('hummingNarrator') } });
   const without = (pickup: string, to: string) => (send: Setup['sends'][number]) =>
     !(send.pickup === pickupIdFor(pickup) && send.to === to);
   const kept = right.sends.filter((send) => send.to !== 'wick-alone').filter(without('bellbuoy', 'vod-mix'));
   const add = (from: string, to: string, gainDb: number) => ({ pickup: pickupIdFor(from), to, gainDb });
   return {
     ...right,
-    name: 'Regatta evening',
     tracks: right.tracks.filter((one) => one.id !== 'wick-alone'),
     sends: [
       ...kept,

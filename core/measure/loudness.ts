@@ -197,7 +197,7 @@ function highest(values: Float64Array): number {
 }
 
 /** The mean of the values above a gate; 0 when there is none. */
-function meanAbove(values: Float64Array, gate: number): number {
+export function meanAbove(values: Float64Array, gate: number): number {
   let sum = 0;
   let count = 0;
   for (let i = 0; i < values.length; i++) {

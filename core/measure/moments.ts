@@ -1,10 +1,14 @@
 import type { Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { BLOCK_S, MOMENTARY_BLOCKS, meansOf } from './covariance.ts';
-import { powerOf } from './loudness.ts';
+import { meanAbove, powerOf } from './loudness.ts';
 
-/** Above −50 LUFS (momentary; here as a power) a source counts as sounding. */
+/**
+ * Above −50 LUFS (momentary; here as a power) a source counts as sounding, unless that is more than 20 LU below what it
+ * sounds like in the mean: the noise or the hum of its pauses.
+ */
 const SOUNDING_POWER = powerOf(-50);
+const PAUSE_RATIO = 100;
 /** What sounds again within this time (blocks) has not stopped: a breath, a gap between words. */
 const BREATH_BLOCKS = 8;
 /** Talking at once counts from this length on (blocks). */
@@ -29,9 +33,10 @@ export interface SourceCourse {
 export function soundingBlocks(powers: Float64Array): Uint8Array {
   const sounding = new Uint8Array(powers.length);
   const means = meansOf(powers, MOMENTARY_BLOCKS);
+  const threshold = Math.max(SOUNDING_POWER, meanAbove(means, SOUNDING_POWER) / PAUSE_RATIO);
   let until = Number.NEGATIVE_INFINITY;
   for (let block = 0; block < means.length; block++) {
-    if (means[block] < SOUNDING_POWER) continue;
+    if (means[block] < threshold) continue;
     const end = block + MOMENTARY_BLOCKS;
     for (let at = block < until + BREATH_BLOCKS ? until : block; at < end; at++) sounding[at] = 1;
     until = end;

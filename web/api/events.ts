@@ -1,38 +1,99 @@
-import { useQueryClient } from '@tanstack/react-query';
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { isSaving } from './setups.ts';
-import type { Job, StoredSetup } from './types.ts';
+import { announceRevision } from './setups.ts';
+import type { Job } from './types.ts';
 
-/** Listens to what happens on the server (other windows, renders) and brings what is shown up to date. */
+/** The name of the line in which windows wait to be the one that listens to the server, and of the channel to the others. */
+const EVENTS = 'northfen.events';
+
+/** What happens on the server, by its name, with what is told of it; `opened` when it can be listened to from now on. */
+interface ServerEvents {
+  opened: null;
+  setup: { id: string; revision: number };
+  setups: null;
+  media: null;
+  presets: null;
+  room: { setupId: string };
+  takes: { setupId: string };
+  job: Job;
+}
+type ServerEvent = {
+  [Name in keyof ServerEvents]: { name: Name; data: ServerEvents[Name] };
+}[keyof ServerEvents];
+const NAMES = ['setup', 'setups', 'media', 'presets', 'room', 'takes', 'job'] as const;
+
+/** What is measured belongs to recordings and revisions that never change, and takes long: it is not asked for again. */
+const MEASURED = new Set(['covariances', 'calibration', 'ears', 'with and without']);
+
+/**
+ * Listens to what happens on the server (other windows, renders) and brings what is shown up to date. One window listens
+ * for all, since a browser has few connections to one server; when it is closed, the next one does.
+ */
 export function useServerEvents(): void {
   const client = useQueryClient();
   useEffect(() => {
-    const events = new EventSource('/api/events');
-    const on = <T>(name: string, handle: (data: T) => void) =>
-      events.addEventListener(name, (event) => handle(JSON.parse((event as MessageEvent<string>).data) as T));
-    const refresh = (...queryKey: string[]) => void client.invalidateQueries({ queryKey });
-
-    on<{ id: string; revision: number }>('setup', ({ id, revision }) => {
-      const known = client.getQueryData<StoredSetup>(['setup', id]);
-      if (known && known.revision < revision && !isSaving(id)) refresh('setup', id);
-    });
-    on('setups', () => refresh('setups'));
-    on('media', () => refresh('media'));
-    on('presets', () => refresh('presets'));
-    on<{ setupId: string }>('room', ({ setupId }) => refresh('room', setupId));
-    on<{ setupId: string }>('takes', ({ setupId }) => {
-      refresh('takes', setupId);
-      refresh('take');
-    });
-    on<Job>('job', (job) => {
-      client.setQueryData<Job[]>(['jobs', job.setupId], (jobs = []) =>
-        jobs.some((one) => one.id === job.id)
-          ? jobs.map((one) => (one.id === job.id ? job : one))
-          : [job, ...jobs],
-      );
-      if (job.state === 'done') refresh('takes', job.setupId);
-    });
-    events.onopen = () => refresh();
-    return () => events.close();
+    const take = (event: ServerEvent) => bringUpToDate(client, event);
+    const channel = new BroadcastChannel(EVENTS);
+    channel.onmessage = ({ data }: MessageEvent<ServerEvent>) => take(data);
+    const closed = new AbortController();
+    const listen = () =>
+      listenUntil(closed.signal, (event) => {
+        take(event);
+        channel.postMessage(event);
+      });
+    navigator.locks.request(EVENTS, { signal: closed.signal }, listen).catch(() => {});
+    return () => {
+      closed.abort();
+      channel.close();
+    };
   }, [client]);
+}
+
+/** Passes on what the server tells, until the signal says that it is enough. */
+function listenUntil(signal: AbortSignal, pass: (event: ServerEvent) => void): Promise<void> {
+  const events = new EventSource('/api/events');
+  events.onopen = () => pass({ name: 'opened', data: null });
+  for (const name of NAMES)
+    events.addEventListener(name, ({ data }: MessageEvent<string>) =>
+      pass({ name, data: JSON.parse(data) } as ServerEvent),
+    );
+  return new Promise((resolve) => {
+    signal.addEventListener('abort', () => {
+      events.close();
+      resolve();
+    });
+  });
+}
+
+function bringUpToDate(client: QueryClient, event: ServerEvent): void {
+  const refresh = (...queryKey: string[]) => void client.invalidateQueries({ queryKey });
+  switch (event.name) {
+    case 'opened':
+      void client.invalidateQueries({ predicate: ({ queryKey }) => !MEASURED.has(String(queryKey[0])) });
+      break;
+    case 'setup':
+      announceRevision(client, event.data.id, event.data.revision);
+      break;
+    case 'room':
+      refresh('room', event.data.setupId);
+      break;
+    case 'takes':
+      refresh('takes', event.data.setupId);
+      refresh('take');
+      break;
+    case 'job':
+      takeJob(client, event.data);
+      break;
+    default:
+      refresh(event.name);
+  }
+}
+
+function takeJob(client: QueryClient, job: Job): void {
+  client.setQueryData<Job[]>(['jobs', job.setupId], (jobs = []) =>
+    jobs.some((one) => one.id === job.id)
+      ? jobs.map((one) => (one.id === job.id ? job : one))
+      : [job, ...jobs],
+  );
+  if (job.state === 'done') void client.invalidateQueries({ queryKey: ['takes', job.setupId] });
 }

@@ -5,6 +5,7 @@ import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { useNotify } from '../parts/notices.tsx';
 import { ApiError, request } from './client.ts';
+import { EditQueue } from './editQueue.ts';
 import type { SetupSummary, StoredSetup } from './types.ts';
 
 export function useSetupList() {
@@ -12,7 +13,15 @@ export function useSetupList() {
 }
 
 export function useStoredSetup(id: string) {
-  return useQuery({ queryKey: ['setup', id], queryFn: () => request<StoredSetup>(`/setups/${id}`) });
+  const client = useQueryClient();
+  return useQuery({
+    queryKey: ['setup', id],
+    queryFn: async () => {
+      const stored = await request<StoredSetup>(`/setups/${id}`);
+      const known = client.getQueryData<StoredSetup>(['setup', id]);
+      return known && (queueFor(client, id).isAhead || known.revision > stored.revision) ? known : stored;
+    },
+  });
 }
 
 /** What a screen can do with a setup. Each call returns at once; the screen shows the result before the server has it. */
@@ -66,48 +75,6 @@ export function useSetupActions(id: string): SetupActions {
   }, [client, id, notify]);
 }
 
-type Step = (revision: number) => Promise<StoredSetup>;
-
-/** Sends the changes of one setup one after the other, each on the revision that the one before led to. */
-class EditQueue {
-  private readonly client: QueryClient;
-  private readonly id: string;
-  private last: Promise<void> = Promise.resolve();
-  private waiting = 0;
-  private revision = 0;
-
-  constructor(client: QueryClient, id: string) {
-    this.client = client;
-    this.id = id;
-  }
-
-  /** True while a change is on its way: the server's state is then not shown, since the screen is ahead of it. */
-  get busy(): boolean {
-    return this.waiting > 0;
-  }
-
-  add(step: Step, onError: (error: unknown) => void): void {
-    this.waiting += 1;
-    this.last = this.last.then(() => this.run(step, onError));
-  }
-
-  private async run(step: Step, onError: (error: unknown) => void): Promise<void> {
-    const known = this.client.getQueryData<StoredSetup>(['setup', this.id]);
-    try {
-      const stored = await step(Math.max(this.revision, known?.revision ?? 0));
-      this.revision = stored.revision;
-      this.waiting -= 1;
-      if (this.waiting === 0) this.client.setQueryData(['setup', this.id], stored);
-      void this.client.invalidateQueries({ queryKey: ['setups'] });
-    } catch (error) {
-      this.waiting -= 1;
-      this.revision = 0;
-      onError(error);
-      await this.client.invalidateQueries({ queryKey: ['setup', this.id] });
-    }
-  }
-}
-
 const queues = new Map<string, EditQueue>();
 
 function queueFor(client: QueryClient, id: string): EditQueue {
@@ -119,6 +86,11 @@ function queueFor(client: QueryClient, id: string): EditQueue {
 /** Tells whether changes of a setup are on their way to the server. */
 export function isSaving(id: string): boolean {
   return queues.get(id)?.busy ?? false;
+}
+
+/** Takes in that the server has a revision of a setup, and fetches it when it is newer than what is shown. */
+export function announceRevision(client: QueryClient, id: string, revision: number): void {
+  queueFor(client, id).announce(revision);
 }
 
 /** Waits until every change of a setup has arrived at the server. */

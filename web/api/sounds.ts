@@ -5,13 +5,14 @@ import { type Covariances, unpackCovariances } from '../../core/measure/covarian
 import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import { ApiError, request } from './client.ts';
+import { inLine } from './line.ts';
 import { settled } from './setups.ts';
 
 /** How sounds go together, measured by the server once it is `wanted`; the first time takes a while. */
 export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>, wanted = true) {
   return useQuery({
     queryKey: ['covariances', JSON.stringify([sources, sounds])],
-    queryFn: () => fetchCovariances({ sources, sounds }),
+    queryFn: () => inLine('recordings', () => fetchCovariances({ sources, sounds })),
     enabled: wanted && sounds.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
@@ -34,7 +35,7 @@ function calibrationOf(path: string, passage: Passage | null) {
   if (passage) for (const [field, value] of Object.entries(passage)) asked.set(field, value.toFixed(3));
   return {
     queryKey: ['calibration', path, passage],
-    queryFn: () => request<Calibration>(`/sounds/calibration?${asked}`),
+    queryFn: () => inLine('recordings', () => request<Calibration>(`/sounds/calibration?${asked}`)),
     staleTime: Number.POSITIVE_INFINITY,
   };
 }
@@ -51,7 +52,8 @@ export function earsOf(setupId: string, revision: number) {
     queryKey: ['ears', setupId, revision],
     queryFn: async ({ signal }): Promise<EarMeasures[]> => {
       await settled(setupId);
-      return (await request<MeasuredEars>(`/setups/${setupId}/ears`, { signal })).ears;
+      const measure = () => request<MeasuredEars>(`/setups/${setupId}/ears`, { signal });
+      return (await inLine('renders', measure, signal)).ears;
     },
     staleTime: Number.POSITIVE_INFINITY,
   });
@@ -65,7 +67,8 @@ export async function measureEarsWith(
   signal?: AbortSignal,
 ): Promise<EarMeasures[]> {
   const asked = { method: 'POST', json: { revision, edit }, signal };
-  return (await request<MeasuredEars>(`/setups/${setupId}/ears`, asked)).ears;
+  const measure = () => request<MeasuredEars>(`/setups/${setupId}/ears`, asked);
+  return (await inLine('renders', measure, signal)).ears;
 }
 
 async function fetchCovariances(body: Pick<StaticMixes, 'sources' | 'sounds'>): Promise<Covariances> {

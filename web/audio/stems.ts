@@ -1,4 +1,5 @@
 import { ApiError } from '../api/client.ts';
+import { inLine } from '../api/line.ts';
 
 const BYTES_A_FRAME = 8;
 
@@ -11,7 +12,7 @@ export type StemReader = (
 /** Opens a recording on the server for reading passages of it; the server unpacks it the first time. */
 export async function stemReader(path: string): Promise<StemReader> {
   const url = `/api/sounds/stem?${new URLSearchParams({ path })}`;
-  const head = await fetch(url, { method: 'HEAD' });
+  const head = await inLine('stems', () => fetch(url, { method: 'HEAD' }));
   if (!head.ok)
     throw new ApiError(
       head.status,

@@ -36,6 +36,7 @@ export class Transport {
   /** Momentary, short-term and peak of every ear, and each source's peak: see {@link REPORT}. */
   readonly report: Float64Array;
   readonly endS: number;
+  isClosed = false;
   private rehearsable: Rehearsable;
   private readonly stems: (string | null)[];
   private readonly memory: SharedArrayBuffer;
@@ -169,7 +170,17 @@ export class Transport {
     else this.send({ do: 'rearrange', rehearsable });
   }
 
+  /** Goes on in the place of another, which is closed: from where it is, and playing if it does. */
+  follow(other: Transport, ear: number): void {
+    this.startFrame = frameOf(Math.min(other.timeS(), this.endS));
+    this.set({ ear, loop: other.state.loop });
+    const isPlaying = other.state.status === 'playing';
+    other.close();
+    if (isPlaying) void this.play();
+  }
+
   close(): void {
+    this.isClosed = true;
     window.clearInterval(this.timer);
     void this.context?.close();
     this.context = null;

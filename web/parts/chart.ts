@@ -5,3 +5,14 @@ export const noteStyle = {
   isAnimationActive: false,
   contentStyle: { background: 'var(--sheet)', border: '1px solid var(--rule)', fontSize: 12 },
 } as const;
+
+/** A figure on an axis, with a real minus. */
+export function axisFigure(value: number): string {
+  return String(value).replace('-', '−');
+}
+
+/** The times (s) that a time line of a length is marked with. */
+export function clockTicks(endS: number): number[] {
+  const step = endS > 600 ? 60 : endS > 180 ? 30 : 15;
+  return Array.from({ length: Math.floor(endS / step) + 1 }, (_, i) => i * step);
+}

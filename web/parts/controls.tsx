@@ -123,17 +123,20 @@ export function NameField({
 export function DbField({
   value,
   label,
+  unit = 'dB',
   onChange,
 }: {
   value: number;
   label: string;
+  /** Empty where the unit stands above the column. */
+  unit?: 'dB' | '';
   onChange: (gainDb: number) => void;
 }) {
   return (
     <FigureField
       value={value}
       label={label}
-      unit="dB"
+      unit={unit}
       min={MIN_GAIN_DB}
       max={MAX_GAIN_DB}
       step={1}

@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import { BLOCK_S, pairIndex } from '../../core/measure/covariance.ts';
-import { momentsOf, type SourceCourse } from '../../core/measure/moments.ts';
+import { type Moment, momentsOf, type SourceCourse } from '../../core/measure/moments.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';
 import { useCovariances } from '../api/sounds.ts';
 
@@ -15,10 +15,20 @@ function asRecorded(all: Source[]): Pick<StaticMixes, 'sources' | 'sounds'> {
 }
 
 /** What each source does over time, and what is worth hearing. */
-export function useCourses(setup: Setup) {
+export interface Courses {
+  isPending: boolean;
+  error: Error | null;
+  again: () => void;
+  courses: SourceCourse[];
+  moments: Moment[];
+  /** How long the longest recording is; 0 until it is known. */
+  endS: number;
+}
+
+/** Returns what each source does over time, once it is `wanted`. */
+export function useCourses(setup: Setup, wanted: boolean): Courses {
   const { sources, sounds } = useMemo(() => asRecorded(setup.sources), [setup.sources]);
-  const query = useCovariances({ sources, sounds });
-  const covariances = query.data;
+  const { data: covariances, isPending, error, refetch } = useCovariances({ sources, sounds }, wanted);
   const courses = useMemo(() => {
     if (!covariances) return [];
     return sounds.flatMap(({ sourceId }, index): SourceCourse[] => {
@@ -29,5 +39,15 @@ export function useCourses(setup: Setup) {
     });
   }, [covariances, sounds, setup.sources]);
   const moments = useMemo(() => momentsOf(courses), [courses]);
-  return { query, courses, moments, endS: (covariances?.blocks ?? 0) * BLOCK_S };
+  return useMemo(
+    () => ({
+      isPending,
+      error,
+      again: () => void refetch(),
+      courses,
+      moments,
+      endS: (covariances?.blocks ?? 0) * BLOCK_S,
+    }),
+    [isPending, error, refetch, courses, moments, covariances],
+  );
 }

@@ -1,13 +1,13 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query';
-import { useMemo, useRef, useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Ear } from 'lucide-react';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import { limiterEdit } from '../../../core/balance/peaks.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
-import { nameOf } from '../../../core/setup/edits.ts';
+import { type Edit, nameOf } from '../../../core/setup/edits.ts';
 import { settled } from '../../api/setups.ts';
 import { earsOf } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
@@ -15,6 +15,7 @@ import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { type BalancedMix, useBalance } from '../../parts/useBalance.ts';
+import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { AimFields } from './AimFields.tsx';
 import { CheckLine } from './CheckLine.tsx';
@@ -27,12 +28,16 @@ import { useCheck } from './useCheck.ts';
 /** Balance: what is to hold true at each destination, levels that make it so, and the figures that they reach. */
 export function BalanceScreen() {
   const { setup, actions, path } = useSetup();
-  const navigate = useNavigate();
   const { query, reach, input, balanced, hasSounds } = useBalance(setup);
   const [chosen, setChosen] = useState('live');
   const [results, setResults] = useState<{ of: typeof setup; list: Balanced[] } | null>(null);
+  /** What is to be solved again once a change has been taken in, by destination. */
+  const [again, setAgain] = useState<string[] | null>(null);
   const { ears, isMeasuring, measure, adopt } = useMeasured();
   const { check, start, cancel } = useCheck();
+  const { transport, state, play, listen } = useRehearsal();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once, when one comes here: what is looked at is heard
+  useEffect(() => listen(chosen), []);
   const peaks = useMemo(
     () =>
       new Map(
@@ -52,6 +57,28 @@ export function BalanceScreen() {
     [balanced, ears],
   );
 
+  const verified = check?.status === 'checked' ? check.verified : null;
+  const solvedNow = verified?.results ?? (results?.of === setup ? results.list : NONE_SOLVED);
+  const newLevels = useMemo(
+    () => (solvedNow.length > 0 ? balanceEdit(setup, solvedNow, (one) => nameOf(setup, one)) : null),
+    [setup, solvedNow],
+  );
+  const comparison = useHeardEdit(newLevels);
+
+  const solve = (balancedMixes: BalancedMix[]) => {
+    if (!input) return;
+    const known = { ...input, peaksDbtp: peaks, offsetsLu: offsets };
+    const mixes = balancedMixes.map(({ mix }) => mix);
+    setResults({ of: setup, list: balanceAll(known, mixes) });
+    void start(known, mixes);
+  };
+  // biome-ignore lint/correctness/useExhaustiveDependencies: when what was changed has been taken in
+  useEffect(() => {
+    if (!again || !input) return;
+    setAgain(null);
+    solve(balanced.filter(({ mix }) => again.includes(mix.destination.id)));
+  }, [input]);
+
   if (!hasSounds)
     return <NoRecordings title="There is nothing to balance yet" sourcesPath={`${path}/sources`} />;
   if (query.isError) return <Unreadable error={query.error} onAgain={() => query.refetch()} />;
@@ -59,20 +86,11 @@ export function BalanceScreen() {
   if (!input || !here) return <ReadingRecordings />;
   const { destination } = here.mix;
   const aim = aimOf(setup, destination);
-  const verified = check?.status === 'checked' ? check.verified : null;
-  const solvedNow = verified?.results ?? (results?.of === setup ? results.list : []);
   const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
   const limiter = solved?.isPeakLimited ? limiterEdit(setup, destination, aim.ceilingDbtp) : null;
   const ear = ears.find(({ destinationId }) => destinationId === destination.id);
-  const solve = (balancedMixes: BalancedMix[]) => {
-    const known = { ...input, peaksDbtp: peaks, offsetsLu: offsets };
-    const mixes = balancedMixes.map(({ mix }) => mix);
-    setResults({ of: setup, list: balanceAll(known, mixes) });
-    void start(known, mixes);
-  };
   const apply = () => {
-    const edit = balanceEdit(setup, solvedNow, (one) => nameOf(setup, one));
-    if (edit) actions.edit(edit);
+    if (newLevels) actions.edit(newLevels);
     setResults(null);
     void (verified ? adopt(verified.measured) : measure());
   };
@@ -90,7 +108,10 @@ export function BalanceScreen() {
               balanced={one}
               aim={aimOf(setup, one.mix.destination)}
               isChosen={one === here}
-              onChoose={() => setChosen(one.mix.destination.id)}
+              onChoose={() => {
+                setChosen(one.mix.destination.id);
+                listen(one.mix.destination.id);
+              }}
             />
           ))}
         </ul>
@@ -104,6 +125,18 @@ export function BalanceScreen() {
             <Button weight={solvedNow.length > 0 ? 'plain' : 'main'} onClick={() => solve([here])}>
               Solve
             </Button>
+            {newLevels && (
+              <Button
+                aria-pressed={comparison.isHeard}
+                className={comparison.isHeard ? 'border-ink font-semibold' : ''}
+                onClick={() => {
+                  comparison.setHeard(!comparison.isHeard);
+                  play({ ear: destination.id });
+                }}
+              >
+                <Ear size={15} /> {comparison.isHeard ? 'New levels heard' : 'Hear the new levels'}
+              </Button>
+            )}
             {solvedNow.length > 0 && (
               <Button weight="main" onClick={apply}>
                 Apply{solvedNow.length > 1 ? ` to ${solvedNow.length}` : ''}
@@ -122,17 +155,24 @@ export function BalanceScreen() {
         {solved && <CheckLine check={check} destinationId={destination.id} onCancel={cancel} />}
         {solved && solved.obstacles.length > 0 && (
           <ul aria-label="What stood in the way" className="text-sm text-clay">
-            {solved.obstacles.map((text) => (
-              <li key={text}>{text}</li>
-            ))}
-            {limiter && (
-              <li className="pt-1">
-                <Button onClick={() => actions.edit(limiter)}>Put a limiter on everything here</Button>
+            {solved.obstacles.map((text, index) => (
+              <li key={text} className="flex flex-wrap items-center gap-x-3">
+                {text}
+                {limiter && index === 0 && (
+                  <Button
+                    onClick={() => {
+                      setAgain(solvedNow.map(({ destinationId }) => destinationId));
+                      actions.edit(limiter);
+                    }}
+                  >
+                    Put a limiter on everything here, and solve again
+                  </Button>
+                )}
               </li>
-            )}
+            ))}
           </ul>
         )}
-        {ear && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
+        {!solved && ear && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
           <p role="status" className="text-sm text-clay">
             The measured true peak of {formatLevel(ear.truePeakDbtp, 'dBTP')} is above{' '}
             {formatLevel(aim.ceilingDbtp, 'dBTP')}. Solve again: it is known now, and will be kept.
@@ -144,6 +184,13 @@ export function BalanceScreen() {
             they leave out (what works on everything together, hum, drift). Solving takes it into account.
           </p>
         )}
+        <CourseChart
+          courses={here.courses}
+          buried={here.figures.buried}
+          targetLufs={aim.targetLufs}
+          transport={state.status === 'playing' ? transport : null}
+          onHear={(timeS) => play({ timeS: Math.max(0, timeS - LEAD_S), ear: destination.id })}
+        />
         <LevelTable
           setup={setup}
           reach={reach}
@@ -156,20 +203,30 @@ export function BalanceScreen() {
             setAim({ wishes: wish === null ? others : { ...others, [source]: wish } });
           }}
         />
-        <CourseChart
-          courses={here.courses}
-          buried={here.figures.buried}
-          targetLufs={aim.targetLufs}
-          onHear={(timeS) =>
-            navigate(`${path}/rehearse?at=${Math.max(0, timeS - 2).toFixed(1)}&ear=${destination.id}`)
-          }
-        />
       </div>
     </div>
   );
 }
 
 const NOTHING: EarMeasures[] = [];
+const NONE_SOLVED: Balanced[] = [];
+/** Somebody hears what comes before, too (s). */
+const LEAD_S = 2;
+
+/** Lets an edit be heard that is not made yet, as long as that is wanted and the screen is open. */
+function useHeardEdit(edit: Edit | null) {
+  const { setHeardEdit } = useRehearsal();
+  const [isWanted, setHeard] = useState(false);
+  const isHeard = isWanted && edit !== null;
+  useEffect(() => {
+    setHeardEdit(isHeard ? edit : null);
+    return () => setHeardEdit(null);
+  }, [isHeard, edit, setHeardEdit]);
+  useEffect(() => {
+    if (edit === null) setHeard(false);
+  }, [edit]);
+  return { isHeard, setHeard };
+}
 
 /** What the server measured of the setup as it is, and having it measured once every change has arrived there. */
 function useMeasured() {

@@ -1,4 +1,4 @@
-import { memo, useMemo } from 'react';
+import { memo, useCallback, useMemo, useRef } from 'react';
 import {
   CartesianGrid,
   Line,
@@ -13,13 +13,18 @@ import {
 import type { MixCourses, MixFigures } from '../../../core/balance/figures.ts';
 import { BLOCK_S, meansOf } from '../../../core/measure/covariance.ts';
 import { toLufs } from '../../../core/measure/loudness.ts';
+import type { Transport } from '../../audio/transport.ts';
 import { formatClock, formatLevel } from '../../format.ts';
-import { axisStyle, gridStyle, noteStyle } from '../../parts/chart.ts';
+import { axisFigure, axisStyle, clockTicks, gridStyle, noteStyle } from '../../parts/chart.ts';
+import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 
 const POINTS = 260;
 const LOWEST = -60;
 /** What is drawn is at least smoothed like this (blocks of 100 ms). */
 const WINDOW_BLOCKS = 10;
+
+/** What stands beside the plot (px). */
+const PLOT = { left: 40, right: 8 };
 
 const LINES = [
   { key: 'sum', name: 'everything', color: 'var(--soft)', width: 1, dash: '3 3' },
@@ -31,6 +36,8 @@ interface CourseChartProps {
   courses: MixCourses;
   buried: MixFigures['buried'];
   targetLufs: number | null;
+  /** What plays, if something does. */
+  transport: Transport | null;
   onHear: (timeS: number) => void;
 }
 
@@ -39,6 +46,7 @@ export const CourseChart = memo(function CourseChart({
   courses,
   buried,
   targetLufs,
+  transport,
   onHear,
 }: CourseChartProps) {
   const data = useMemo(() => {
@@ -62,11 +70,11 @@ export const CourseChart = memo(function CourseChart({
   }, [courses]);
   return (
     <figure className="m-0" aria-label="Voices and bed over time">
-      <div className="h-52">
+      <div className="relative h-36">
         <ResponsiveContainer width="100%" height="100%">
           <LineChart
             data={data}
-            margin={{ top: 6, right: 8, bottom: 0, left: -12 }}
+            margin={{ top: 6, right: PLOT.right, bottom: 0, left: 0 }}
             onClick={(state) => {
               const timeS = Number(state?.activeLabel);
               if (Number.isFinite(timeS)) onHear(timeS);
@@ -83,10 +91,17 @@ export const CourseChart = memo(function CourseChart({
               dataKey="timeS"
               type="number"
               domain={[0, 'dataMax']}
+              ticks={clockTicks(data.at(-1)?.timeS ?? 0)}
               tickFormatter={formatClock}
               {...axisStyle}
             />
-            <YAxis domain={[LOWEST, 0]} ticks={[-60, -45, -30, -15, 0]} {...axisStyle} />
+            <YAxis
+              domain={[LOWEST, 0]}
+              ticks={[-60, -40, -20, 0]}
+              tickFormatter={axisFigure}
+              width={PLOT.left}
+              {...axisStyle}
+            />
             <Tooltip
               {...noteStyle}
               labelFormatter={(timeS) => formatClock(Number(timeS))}
@@ -107,6 +122,7 @@ export const CourseChart = memo(function CourseChart({
             ))}
           </LineChart>
         </ResponsiveContainer>
+        {transport && <PlayHead transport={transport} endS={data.at(-1)?.timeS ?? 0} />}
       </div>
       <figcaption className="flex flex-wrap gap-x-4 text-xs text-soft">
         {LINES.toReversed().map(({ key, name, color, dash }) => (
@@ -124,3 +140,15 @@ export const CourseChart = memo(function CourseChart({
     </figure>
   );
 });
+
+/** A line where it plays. */
+function PlayHead({ transport, endS }: { transport: Transport; endS: number }) {
+  const head = useRef<HTMLSpanElement>(null);
+  const draw = useCallback(() => {
+    if (!head.current) return;
+    const share = endS > 0 ? Math.min(1, transport.timeS() / endS) : 0;
+    head.current.style.left = `calc(${PLOT.left}px + (100% - ${PLOT.left + PLOT.right}px) * ${share})`;
+  }, [transport, endS]);
+  useEveryFrame(draw);
+  return <span ref={head} className="pointer-events-none absolute top-1.5 bottom-8 w-0.5 bg-reed" />;
+}

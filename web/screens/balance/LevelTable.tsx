@@ -1,4 +1,5 @@
 import { clsx } from 'clsx';
+import { Link, useParams } from 'react-router';
 import { type Aim, roleOf } from '../../../core/balance/aims.ts';
 import type { Balanced } from '../../../core/balance/solve.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
@@ -23,6 +24,7 @@ interface LevelTableProps {
 
 /** What arrives at one destination: each source's level, how loud that is, what is wished of it, and what was solved. */
 export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWish }: LevelTableProps) {
+  const { setupId } = useParams();
   const { destination } = balanced.mix;
   const rows = setup.sources.filter(({ id }) => reach.at(id, destination.id));
   return (
@@ -43,12 +45,16 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
           const proposal = solved?.proposals.find(({ sourceId }) => sourceId === source.id);
           const byDb = proposal ? proposal.afterDb - proposal.beforeDb : 0;
           return (
-            <tr key={source.id} className="h-9 border-t border-rule">
+            <tr key={source.id} className="h-8 border-t border-rule">
               <th scope="row" className="max-w-40 truncate pr-2 text-left font-normal">
                 {source.name}
-                {stepsOn(source.processing).length > 0 && (
-                  <span className="ml-1 text-xs text-water">processed</span>
-                )}
+                <Link
+                  to={`/setups/${setupId}/rehearse?process=${source.id}`}
+                  aria-label={`Processing of ${source.name}`}
+                  className="ml-2 text-xs text-soft underline decoration-rule hover:text-ink"
+                >
+                  {stepsOn(source.processing).length > 0 ? 'processed' : 'process'}
+                </Link>
               </th>
               <td className="text-soft">{ROLE_WORDS[roleOf(source)]}</td>
               <td>

@@ -1,7 +1,7 @@
 import { useCallback, useRef } from 'react';
 import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
 import { SPECTRUM_SIZE, type Transport } from '../../audio/transport.ts';
-import { useEveryFrame } from '../rehearse/useRehearsal.ts';
+import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { hzAt, PLOT } from './plot.ts';
 
 const POINTS = 160;

@@ -1,15 +1,21 @@
 import { Ear } from 'lucide-react';
-import { useMemo } from 'react';
-import { Link } from 'react-router';
-import { balancingRemedy, duckingRemedy, limitingRemedy } from '../../../core/balance/heard.ts';
+import { useEffect, useMemo, useRef } from 'react';
+import { useLocation } from 'react-router';
+import {
+  balancingRemedy,
+  duckingRemedy,
+  type HeardFinding,
+  limitingRemedy,
+  placeToHear,
+} from '../../../core/balance/heard.ts';
 import { humRemedy } from '../../../core/balance/recordings.ts';
-import { type Heard, useHeard } from '../../heard.tsx';
+import type { Edit } from '../../../core/setup/edits.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
+import { type Heard, IN_THE_SOUND, useHeard } from '../../heard.tsx';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
+import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
-
-/** Somebody hears what comes before, too (s). */
-const LEAD_S = 2;
 
 /** What is wrong in the sound itself, where there is a recording of it, and what can be done about it. */
 export function HeardSection() {
@@ -18,11 +24,17 @@ export function HeardSection() {
 }
 
 function HeardList({ heard }: { heard: Heard }) {
-  const { setup, actions, path } = useSetup();
+  const { setup, actions } = useSetup();
   const { status, findings } = heard;
   const remedies = useMemo(() => remediesOf(heard), [heard]);
+  const section = useRef<HTMLElement>(null);
+  const { hash, key } = useLocation();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each time somebody asks for it, and once there is something
+  useEffect(() => {
+    if (hash === IN_THE_SOUND) section.current?.scrollIntoView();
+  }, [hash, key, status]);
   return (
-    <section aria-label="In the sound" className="pt-3">
+    <section ref={section} aria-label="In the sound" className="pt-3">
       <h2 className="font-title text-lg">In the sound</h2>
       {status === 'failed' && <p className="text-sm text-clay">{heard.message}</p>}
       {status === 'reading' && <p className="text-soft">Reading the recordings …</p>}
@@ -35,46 +47,104 @@ function HeardList({ heard }: { heard: Heard }) {
         </p>
       )}
       <ul>
-        {findings.map(({ finding, atS }) => (
-          <li key={finding.id} className="border-b border-rule py-2" data-heard={finding.code}>
+        {findings.map((found) => (
+          <li key={found.finding.id} className="border-b border-rule py-2" data-heard={found.finding.code}>
             <span className="flex items-baseline gap-2 text-[13px]">
-              <SeverityMark severity={finding.severity} />
-              <span className="text-soft">{finding.code}</span>
-              {atS !== null && (
-                <Link
-                  className="ml-auto inline-flex items-center gap-1 text-water underline"
-                  to={`${path}/rehearse?at=${Math.max(0, atS - LEAD_S).toFixed(1)}&ear=${finding.destination}`}
-                >
-                  <Ear size={13} /> hear it
-                </Link>
-              )}
+              <SeverityMark severity={found.finding.severity} />
+              <span className="text-soft">{found.finding.code}</span>
+              <HearButton heard={heard} found={found} />
             </span>
-            <span className="block leading-snug">{finding.message}</span>
+            <span className="block leading-snug">{found.finding.message}</span>
+            <HumRemedy setup={setup} found={found} isReady={heard.of === setup} onApply={actions.edit} />
           </li>
         ))}
       </ul>
+      {heard.isHeld && (
+        <p className="pt-1 text-xs text-soft">Peaks are measured in a render once nothing plays.</p>
+      )}
       {heard.isRendering && <p className="pt-1 text-xs text-soft">Measuring a render of it …</p>}
-      {remedies.map(({ label, edit, obstacles }) => (
-        <div key={label} className="flex items-start justify-between gap-2 py-2">
-          <span className="leading-snug">
-            {label}
-            {obstacles.map((text) => (
-              <span key={text} className="block text-xs text-clay">
-                {text}
-              </span>
-            ))}
-          </span>
-          <Button disabled={heard.of !== setup} onClick={() => actions.edit(edit)}>
-            Apply
-          </Button>
-        </div>
+      {remedies.map((remedy) => (
+        <RemedyLine
+          key={remedy.label}
+          remedy={remedy}
+          isReady={heard.of === setup}
+          onApply={() => actions.edit(remedy.edit)}
+        />
       ))}
     </section>
   );
 }
 
-/** What can be done: balance, hold peaks, and have game and music make room for voices that are buried. */
-function remediesOf({ input, mixes, findings }: Heard) {
+interface Remedy {
+  label: string;
+  edit: Edit;
+  obstacles?: string[];
+}
+
+/** What can be done about something, and what will still stand in the way. */
+function RemedyLine({
+  remedy: { label, obstacles = [] },
+  isReady,
+  onApply,
+}: {
+  remedy: Remedy;
+  isReady: boolean;
+  onApply: () => void;
+}) {
+  return (
+    <div className="flex items-start justify-between gap-2 py-1.5">
+      <span className="leading-snug">
+        {label}
+        {obstacles.map((text) => (
+          <span key={text} className="block text-xs text-clay">
+            {text}
+          </span>
+        ))}
+      </span>
+      <Button disabled={!isReady} onClick={onApply}>
+        Apply
+      </Button>
+    </div>
+  );
+}
+
+/** What can be done about a hum stands with it, for it is about that recording alone. */
+function HumRemedy({
+  setup,
+  found,
+  isReady,
+  onApply,
+}: {
+  setup: Setup;
+  found: HeardFinding;
+  isReady: boolean;
+  onApply: (edit: Edit) => void;
+}) {
+  const remedy = useMemo(() => humRemedy(setup, found.finding), [setup, found]);
+  return remedy && <RemedyLine remedy={remedy} isReady={isReady} onApply={() => onApply(remedy.edit)} />;
+}
+
+/** Plays what a finding is about; remedies that are applied meanwhile are heard at once. */
+function HearButton({ heard, found }: { heard: Heard; found: HeardFinding }) {
+  const { play } = useRehearsal();
+  const place = useMemo(
+    () => heard.input && placeToHear(heard.input, heard.mixes, found),
+    [heard.input, heard.mixes, found],
+  );
+  if (!place) return null;
+  return (
+    <button
+      type="button"
+      className="ml-auto inline-flex items-center gap-1 text-water underline hover:text-ink"
+      onClick={() => play(place)}
+    >
+      <Ear size={13} /> hear it
+    </button>
+  );
+}
+
+/** What can be done about levels: balance, hold peaks, and have game and music make room for voices that are buried. */
+function remediesOf({ input, mixes, findings }: Heard): Remedy[] {
   if (!input) return [];
   const places = (...codes: string[]) =>
     findings.flatMap(({ finding }) =>
@@ -84,9 +154,8 @@ function remediesOf({ input, mixes, findings }: Heard) {
   const buried = places('buried');
   const clipping = places('clipping').filter((id) => !unbalanced.includes(id));
   return [
-    ...findings.map(({ finding }) => humRemedy(input.setup, finding)),
     unbalanced.length > 0 ? balancingRemedy(input, mixes, unbalanced) : null,
     clipping.length > 0 ? limitingRemedy(input.setup, mixes, clipping) : null,
     buried.length > 0 ? duckingRemedy(input, mixes, buried) : null,
-  ].flatMap((remedy) => (remedy ? [{ obstacles: [], ...remedy }] : []));
+  ].flatMap((remedy) => remedy ?? []);
 }

@@ -18,7 +18,7 @@ describe('a cell of the board', () => {
     ['bosun', 'upload-mix', 'leak', -6],
     ['bellbuoy', 'vod', 'dry', null],
     ['game', 'friends', 'stray', -12],
-    ['game', 'live', 'open', -10],
+    ['game', 'live', 'open', -4],
     ['narrator', 'headphones', 'closed', null],
   ])('%s at %s is %s', (source, destination, verdict, gainDb) => {
     expect(cellOf(regattaWithFaults(), source, destination)).toMatchObject({ verdict, gainDb });

@@ -10,7 +10,7 @@ import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { toDb } from '../../../core/signal/decibel.ts';
 import type { Transport } from '../../audio/transport.ts';
-import { useEveryFrame } from './useRehearsal.ts';
+import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 
 /** The scale of a meter (LUFS). */
 const LOWEST = -48;

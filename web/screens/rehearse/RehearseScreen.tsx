@@ -1,24 +1,21 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { attempt } from '../../../core/routing/attempt.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
-import type { Mute } from '../../../core/routing/mutes.ts';
 import { type Reach, reachOf } from '../../../core/routing/reach.ts';
-import type { SimpleEdit } from '../../../core/setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
-import { useCourses } from '../../parts/useCourses.ts';
+import { useEveryFrame } from '../../parts/useEveryFrame.ts';
+import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
 import { type EarName, placesOfEar, placesOfSource } from '../processing/places.ts';
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
-import { useEveryFrame, useTransport, useTransportState } from './useRehearsal.ts';
 import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
 /** Somebody hears what comes before a moment, too (s). */
@@ -43,14 +40,15 @@ const KEYS: [key: string, what: string][] = [
 export function RehearseScreen() {
   const { setup, actions, path } = useSetup();
   const [search] = useSearchParams();
-  const { query, courses, moments, endS } = useCourses(setup);
-  const [mutes, setMutes] = useState<Mute[]>([]);
+  const rehearsal = useRehearsal();
+  const { transport, ears, mutes, setMutes, setHeardEdit, open } = rehearsal;
+  const { isPending, error, again, courses, moments, endS } = rehearsal.courses;
+  const { status, message, ear, loop } = rehearsal.state;
   /** The source that is being processed; or everything that the ears get. */
-  const [processed, setProcessed] = useState<{ source: string } | 'everything' | null>(null);
-  const [compared, setCompared] = useState<SimpleEdit | null>(null);
-  const heard = useMemo(() => (compared && attempt(setup, compared)) ?? setup, [setup, compared]);
-  const { transport, ears } = useTransport(heard, mutes, endS);
-  const { status, message, ear, loop } = useTransportState(transport);
+  const [processed, setProcessed] = useState<{ source: string } | 'everything' | null>(() => {
+    const source = search.get('process');
+    return source !== null && setup.sources.some(({ id }) => id === source) ? { source } : null;
+  });
   const [row, setRow] = useState(0);
   const [lastEar, setLastEar] = useState<number | null>(null);
   const jumped = useRef(false);
@@ -59,6 +57,7 @@ export function RehearseScreen() {
   const here = { id: destination, name: ears[ear]?.name ?? '' };
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
+  useEffect(() => open(), [open]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: an address leads to its place once
   useEffect(() => {
     if (!transport || jumped.current || !search.has('at')) return;
@@ -125,8 +124,8 @@ export function RehearseScreen() {
 
   if (!setup.sources.some(({ media }) => media))
     return <NoRecordings title="There is nothing to rehearse with yet" sourcesPath={`${path}/sources`} />;
-  if (query.isError) return <Unreadable error={query.error} onAgain={() => query.refetch()} />;
-  if (query.isPending || !transport) return <ReadingRecordings />;
+  if (error) return <Unreadable error={error} onAgain={again} />;
+  if (isPending || !transport) return <ReadingRecordings />;
   return (
     <div className="grid h-full grid-cols-[minmax(0,1fr)_19rem]">
       <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
@@ -146,7 +145,9 @@ export function RehearseScreen() {
             {loop ? <X size={15} /> : <Repeat size={15} />}
             {loop ? `End the loop ${formatClock(loop.fromS)}–${formatClock(loop.untilS)}` : 'Loop here'}
           </Button>
-          {mutes.length > 0 && <Button onClick={() => setMutes([])}>Unmute all ({mutes.length})</Button>}
+          {mutes.length > 0 && (
+            <Button onClick={() => setMutes(() => [])}>Unmute all ({mutes.length})</Button>
+          )}
           <Dropouts transport={transport} />
           {message && (
             <span role="alert" className="text-sm text-clay">
@@ -188,7 +189,7 @@ export function RehearseScreen() {
         <ProcessingSheet
           {...whatIsProcessed(setup, reach, processed, here, ear)}
           transport={transport}
-          compare={{ ear: here.id, onCompare: setCompared }}
+          compare={{ ear: here.id, onCompare: setHeardEdit }}
           onClose={() => setProcessed(null)}
         />
       )}

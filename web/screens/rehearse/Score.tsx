@@ -4,12 +4,14 @@ import { type PointerEvent, useCallback, useRef, useState } from 'react';
 import type { Moment, SourceCourse } from '../../../core/measure/moments.ts';
 import type { Passage } from '../../../core/records.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
-import type { Setup } from '../../../core/setup/schema.ts';
+import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
+import type { Setup, Source } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
+import { clockTicks } from '../../parts/chart.ts';
 import { Button, DbField } from '../../parts/controls.tsx';
 import { Strip } from '../../parts/Strip.tsx';
-import { useEveryFrame } from './useRehearsal.ts';
+import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 
 /** A drag shorter than this (s) is a click. */
 const SHORTEST_LOOP_S = 0.5;
@@ -59,12 +61,10 @@ export function Score(props: ScoreProps) {
           <th className="pb-0.5 font-normal">
             <Ruler {...props} />
           </th>
-          <th className="w-24 pb-0.5 pl-2 font-normal">in these ears</th>
-          <th className="w-24 pb-0.5 pl-2 font-normal">for all</th>
-          <th className="w-36 pb-0.5 pl-2 font-normal">mute</th>
-          <th className="w-12 pb-0.5 font-normal">
-            <span className="sr-only">processing</span>
-          </th>
+          <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">these ears, dB</th>
+          <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">for all, dB</th>
+          <th className="w-[8.5rem] pb-0.5 pl-2 font-normal">mute</th>
+          <th className="w-24 pb-0.5 pl-1 font-normal">processing</th>
         </tr>
       </thead>
       <tbody>
@@ -116,6 +116,7 @@ export function Score(props: ScoreProps) {
                   <DbField
                     value={gainDb}
                     label={`${source.name} in the ears of ${ear.name}`}
+                    unit=""
                     onChange={(next) => onLevel(source.id, next)}
                   />
                 )}
@@ -124,6 +125,7 @@ export function Score(props: ScoreProps) {
                 <DbField
                   value={source.levelDb}
                   label={`${source.name} for all`}
+                  unit=""
                   onChange={(next) => onOwnLevel(source.id, next)}
                 />
               </td>
@@ -148,21 +150,31 @@ export function Score(props: ScoreProps) {
                   </Button>
                 </div>
               </td>
-              <td>
-                <Button
-                  weight="quiet"
-                  aria-label={`Processing of ${source.name}`}
-                  title="Processing"
-                  onClick={() => onProcess(source.id)}
-                >
-                  <SlidersHorizontal size={15} className={source.processing?.length ? 'text-water' : ''} />
-                </Button>
+              <td className="pl-1">
+                <ProcessingButton source={source} onClick={() => onProcess(source.id)} />
               </td>
             </tr>
           );
         })}
       </tbody>
     </table>
+  );
+}
+
+/** Opens the processing of a source; says how much there is of it. */
+function ProcessingButton({ source, onClick }: { source: Source; onClick: () => void }) {
+  const steps = stepsOn(source.processing);
+  return (
+    <Button
+      weight="quiet"
+      aria-label={`Processing of ${source.name}`}
+      title={steps.map(({ does }) => STEP_WORDS[does]).join(', ') || 'Nothing is done to it yet'}
+      className={clsx('px-1!', steps.length > 0 ? 'text-water' : 'text-soft')}
+      onClick={onClick}
+    >
+      <SlidersHorizontal size={14} />
+      {steps.length === 0 ? 'none yet' : steps.length === 1 ? '1 step' : `${steps.length} steps`}
+    </Button>
   );
 }
 
@@ -198,11 +210,9 @@ function SoundingMark({
 /** The time line above the strips, with moments and minutes. */
 function Ruler(props: ScoreProps) {
   const { moments, endS } = props;
-  const step = endS > 600 ? 60 : endS > 180 ? 30 : 15;
-  const ticks = Array.from({ length: Math.floor(endS / step) + 1 }, (_, i) => i * step);
   return (
     <Timed {...props} className="h-6 border border-b-0 border-rule bg-sheet">
-      {ticks.map((timeS) => (
+      {clockTicks(endS).map((timeS) => (
         <span
           key={timeS}
           className="absolute inset-y-0 border-l border-rule pl-1 text-[11px] leading-4"

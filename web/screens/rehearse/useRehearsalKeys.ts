@@ -1,4 +1,5 @@
 import { useEffect, useRef } from 'react';
+import { isTyping } from '../../parts/isTyping.ts';
 
 interface RehearsalKeys {
   toggle(): void;
@@ -47,7 +48,7 @@ function press(
   const { key } = event;
   if (/^[1-9]$/.test(key)) keys.choose(Number(key) - 1);
   else if (key === ' ') {
-    if (event.target instanceof HTMLButtonElement) return false;
+    if (event.target instanceof HTMLButtonElement || event.target instanceof HTMLInputElement) return false;
     keys.toggle();
   } else if (key === 'ArrowUp') keys.moveRow(-1);
   else if (key === 'ArrowDown') keys.moveRow(1);
@@ -68,8 +69,4 @@ function press(
   else if (key.toLowerCase() === 'l') keys.loop();
   else return false;
   return true;
-}
-
-function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && target.matches('input, textarea, select');
 }

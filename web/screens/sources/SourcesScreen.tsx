@@ -32,7 +32,7 @@ export function SourcesScreen() {
   const { id, setup, actions } = useSetup();
   const { room, change } = useRoom(id);
   const expected = new Set(room ? expectedSources(setup, room) : []);
-  const { courses } = useCourses(setup);
+  const { courses } = useCourses(setup, true);
   const powers = useMemo(() => new Map(courses.map((one) => [one.source.id, one.powers])), [courses]);
   const fused = useMemo(() => fusedGroups(setup, reachOf(setup)), [setup]);
   const groups = setup.machines.length === 0 ? [{ machine: null, sources: setup.sources }] : byMachine(setup);

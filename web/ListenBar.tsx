@@ -1,0 +1,101 @@
+import { clsx } from 'clsx';
+import { Pause, Play } from 'lucide-react';
+import { useCallback, useEffect, useRef, useState } from 'react';
+import { useMatch } from 'react-router';
+import { destinationsOf } from '../core/routing/destinations.ts';
+import type { Transport } from './audio/transport.ts';
+import { formatClock } from './format.ts';
+import { isTyping } from './parts/isTyping.ts';
+import { useEveryFrame } from './parts/useEveryFrame.ts';
+import { useRehearsal } from './rehearsal.tsx';
+import { useSetup } from './setupContext.tsx';
+
+/**
+ * Listening on every screen: play and pause, and whose ears are used. What is changed is heard while it plays. Rehearse has
+ * all of it, and more, so it is not shown there.
+ */
+export function ListenBar() {
+  const { setup } = useSetup();
+  const { transport, state, ears, mutes, play, listen } = useRehearsal();
+  const [chosen, setChosen] = useState('live');
+  const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
+  const isShown = !isRehearse && setup.sources.some(({ media }) => media);
+  const destinations = destinationsOf(setup);
+  const isPlaying = state.status === 'playing';
+  const ear = (transport && ears[state.ear]?.id) ?? chosen;
+  const toggle = () => (isPlaying ? transport?.pause() : play(transport ? {} : { ear: chosen }));
+  const latest = useRef(toggle);
+  latest.current = toggle;
+  useEffect(() => {
+    if (!isShown) return;
+    const onKey = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      if (event.key.toLowerCase() === 'p') latest.current();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [isShown]);
+  return (
+    <div
+      className={clsx('flex items-center gap-2', !isShown && 'invisible')}
+      title={state.message ?? undefined}
+    >
+      <button
+        type="button"
+        aria-label={isPlaying ? 'Stop listening' : 'Listen'}
+        title={isPlaying ? 'Stop listening (P)' : 'Listen while you work (P)'}
+        onClick={toggle}
+        className={clsx(
+          'grid size-8 place-items-center rounded-full border hover:border-ink',
+          isPlaying ? 'border-water bg-water text-paper' : 'border-soft bg-sheet text-water',
+        )}
+      >
+        {isPlaying ? <Pause size={15} /> : <Play size={15} className="translate-x-px" />}
+      </button>
+      <div className="leading-tight">
+        <span className={clsx('block text-[11px]', state.status === 'failed' ? 'text-clay' : 'text-soft')}>
+          {state.status === 'failed' ? (
+            'no sound'
+          ) : state.status === 'loading' ? (
+            'opening …'
+          ) : isPlaying && transport ? (
+            <Place transport={transport} isAsIs={mutes.length === 0} />
+          ) : (
+            'hear it as'
+          )}
+        </span>
+        <select
+          aria-label="Whose ears"
+          value={ear}
+          onChange={(event) => {
+            setChosen(event.target.value);
+            listen(event.target.value);
+          }}
+          className="-ml-1 w-28 truncate rounded-sm bg-transparent text-sm hover:bg-sunk"
+        >
+          {destinations.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </div>
+    </div>
+  );
+}
+
+/** Where it plays, and whether something is muted for now. */
+function Place({ transport, isAsIs }: { transport: Transport; isAsIs: boolean }) {
+  const text = useRef<HTMLSpanElement>(null);
+  const draw = useCallback(() => {
+    const now = formatClock(Math.floor(transport.timeS()));
+    if (text.current && text.current.textContent !== now) text.current.textContent = now;
+  }, [transport]);
+  useEveryFrame(draw);
+  return (
+    <>
+      heard at <span ref={text} data-testid="heard-at" />
+      {!isAsIs && ', some muted'}
+    </>
+  );
+}

@@ -1,0 +1,171 @@
+import {
+  createContext,
+  type ReactNode,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  useSyncExternalStore,
+} from 'react';
+import { useMatch } from 'react-router';
+import { compileEars, type Ear, type Rehearsable } from '../core/engine/ears.ts';
+import { attempt } from '../core/routing/attempt.ts';
+import { type Mute, silencedBy } from '../core/routing/mutes.ts';
+import { reachOf } from '../core/routing/reach.ts';
+import type { Edit } from '../core/setup/edits.ts';
+import type { Setup } from '../core/setup/schema.ts';
+import { Transport, type TransportState } from './audio/transport.ts';
+import { type Courses, useCourses } from './parts/useCourses.ts';
+import { useSetup } from './setupContext.tsx';
+
+/** What is asked for when playing begins: from where (as it is when left out), and with whose ears. */
+export interface PlayFrom {
+  timeS?: number;
+  ear?: string;
+}
+
+/** The rehearsal of the setup that is open. It goes on while one goes from screen to screen. */
+export interface Rehearsal {
+  /** What each source does over time; read once the rehearsal was opened. */
+  courses: Courses;
+  /** Null until it was opened and the recordings are read. */
+  transport: Transport | null;
+  state: TransportState;
+  ears: Ear[];
+  mutes: Mute[];
+  setMutes: (change: (before: Mute[]) => Mute[]) => void;
+  /** Lets an edit be heard that is not made; null ends that. */
+  setHeardEdit: (edit: Edit | null) => void;
+  /** Reads the recordings, so that it can begin. */
+  open: () => void;
+  /** Begins as soon as the recordings are read. Call it from a click or a key. */
+  play: (from?: PlayFrom) => void;
+  /** Listens with the ears of a destination, where it has some. */
+  listen: (destinationId: string) => void;
+}
+
+const RehearsalContext = createContext<Rehearsal | null>(null);
+
+/** Returns the rehearsal of the setup that is open. */
+export function useRehearsal(): Rehearsal {
+  const rehearsal = useContext(RehearsalContext);
+  if (!rehearsal) throw new Error('no setup is open');
+  return rehearsal;
+}
+
+const IDLE: TransportState = { status: 'idle', message: null, ear: 0, loop: null };
+
+/** What a transport does, kept up to date. */
+export function useTransportState(transport: Transport | null): TransportState {
+  return useSyncExternalStore(transport?.subscribe ?? (() => () => {}), () => transport?.state ?? IDLE);
+}
+
+/** Keeps the rehearsal of a setup beyond its screens. */
+export function RehearsalProvider({ children }: { children: ReactNode }) {
+  const { setup } = useSetup();
+  const [isOpen, setIsOpen] = useState(false);
+  const [mutes, setMutes] = useState<Mute[]>([]);
+  const [heardEdit, setHeardEdit] = useState<Edit | null>(null);
+  const [wanted, setWanted] = useState<PlayFrom | null>(null);
+  const courses = useCourses(setup, isOpen);
+  const heard = useMemo(() => (heardEdit && attempt(setup, heardEdit)) ?? setup, [setup, heardEdit]);
+  const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
+  const [isPlaying, setPlaying] = useState(false);
+  const rehearsable = useRehearsable(heard, mutes, isOpen && (isRehearse || isPlaying || wanted !== null));
+  const transport = useTransport(heard, rehearsable, courses.endS);
+  const state = useTransportState(transport);
+  const isPlayingNow = state.status === 'playing' || state.status === 'loading';
+  useEffect(() => setPlaying(isPlayingNow), [isPlayingNow]);
+  const ears = rehearsable?.ears ?? NOBODY;
+
+  const listen = useCallback(
+    (id: string) => {
+      const ear = ears.findIndex((one) => one.id === id);
+      if (ear >= 0) transport?.listen(ear);
+    },
+    [transport, ears],
+  );
+  useEffect(() => {
+    if (!wanted || !transport || transport.isClosed) return;
+    setWanted(null);
+    if (wanted.ear) listen(wanted.ear);
+    if (wanted.timeS !== undefined) transport.seek(wanted.timeS);
+    void transport.play();
+  }, [wanted, transport, listen]);
+
+  const open = useCallback(() => setIsOpen(true), []);
+  const play = useCallback((from: PlayFrom = {}) => {
+    setIsOpen(true);
+    setWanted(from);
+  }, []);
+  const value = useMemo(
+    () => ({ courses, transport, state, ears, mutes, setMutes, setHeardEdit, open, play, listen }),
+    [courses, transport, state, ears, mutes, open, play, listen],
+  );
+  return <RehearsalContext value={value}>{children}</RehearsalContext>;
+}
+
+const NOBODY: Ear[] = [];
+
+/** The setup made flat, with what is muted for now; as it was last while it is not used, for that takes a while. */
+function useRehearsable(setup: Setup, mutes: Mute[], isUsed: boolean): Rehearsable | null {
+  const last = useRef<Rehearsable | null>(null);
+  const made = useMemo(
+    () => (isUsed ? compileEars(setup, { silenced: silencedBy(setup, reachOf(setup), mutes) }) : null),
+    [setup, mutes, isUsed],
+  );
+  if (made) last.current = made;
+  return last.current;
+}
+
+/** A transport for the setup, which follows its changes. Where there are other sources or ears, another goes on in its place. */
+function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: number): Transport | null {
+  const [transport, setTransport] = useState<Transport | null>(null);
+  const current = useRef<{ transport: Transport; ears: Ear[]; shape: string } | null>(null);
+  const shape =
+    rehearsable &&
+    JSON.stringify([
+      setup.sources.map(({ id, media }) => [id, media?.path]),
+      rehearsable.ears.map(({ id }) => id),
+      endS,
+    ]);
+
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new one is needed only for other sources, ears or lengths
+  useEffect(() => {
+    if (!rehearsable || !shape || endS === 0) return;
+    const made = new Transport(
+      rehearsable,
+      setup.sources.map(({ media }) => media?.path ?? null),
+      endS,
+    );
+    const before = current.current;
+    current.current = { transport: made, ears: rehearsable.ears, shape };
+    if (before) made.follow(before.transport, earAfter(before, rehearsable.ears));
+    setTransport(made);
+  }, [shape]);
+
+  useEffect(
+    () => () => {
+      current.current?.transport.close();
+      current.current = null;
+      setTransport(null);
+    },
+    [],
+  );
+
+  useEffect(() => {
+    if (rehearsable && current.current?.shape === shape) transport?.rearrange(rehearsable);
+  }, [transport, rehearsable, shape]);
+  return transport;
+}
+
+/** Where the ear that was listened with stands now; the first where it is gone. */
+function earAfter({ transport, ears }: { transport: Transport; ears: Ear[] }, next: Ear[]): number {
+  const { id } = ears[transport.state.ear];
+  return Math.max(
+    0,
+    next.findIndex((ear) => ear.id === id),
+  );
+}
