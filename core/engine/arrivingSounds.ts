@@ -17,14 +17,17 @@ export interface Sound {
 export class ArrivingSounds {
   private readonly sources: SourceChains;
   private readonly arriving: ArrivingSound[];
+  /** Planes for those that are processed, so that what comes in stays as it is. */
+  private readonly processed: (Stereo | null)[];
   private readonly planes: Stereo[];
   private readonly silent: Uint8Array;
 
   /** @param maxFrames the longest portion */
   constructor(sources: Processed[], sounds: Sound[], maxFrames: number) {
     const ids = sources.map(({ id }) => id);
-    this.sources = new SourceChains(sources, maxFrames);
+    this.sources = new SourceChains(sources);
     this.arriving = sounds.map((sound) => new ArrivingSound(sound, ids, maxFrames));
+    this.processed = sources.map((_, source) => (this.sources.has(source) ? newStereo(maxFrames) : null));
     this.planes = sources.map(() => newStereo(0));
     this.silent = new Uint8Array(sources.length);
   }
@@ -35,10 +38,17 @@ export class ArrivingSounds {
    */
   next(inputs: Stereo[], frames: number): Stereo[] {
     const { planes } = this;
-    for (let source = 0; source < inputs.length; source++) planes[source] = inputs[source];
+    for (let source = 0; source < inputs.length; source++)
+      planes[source] = copied(inputs[source], this.processed[source], frames);
     this.sources.process(planes, this.silent, 0, frames);
     return this.arriving.map((sound) => sound.next(planes, frames));
   }
+}
+
+function copied(input: Stereo, to: Stereo | null, frames: number): Stereo {
+  if (!to) return input;
+  for (let side = 0; side < 2; side++) to[side].set(input[side].subarray(0, frames));
+  return to;
 }
 
 class ArrivingSound {
@@ -50,7 +60,7 @@ class ArrivingSound {
 
   constructor({ sourceId, delayFrames, mono, processing }: Sound, ids: string[], maxFrames: number) {
     this.source = ids.indexOf(sourceId);
-    this.chain = processing.length > 0 ? new CopyingChain(processing, ids, maxFrames) : null;
+    this.chain = processing.length > 0 ? new CopyingChain(processing, ids, newStereo(maxFrames)) : null;
     this.mono = mono;
     this.delay = delayFrames > 0 ? new DelayLine(delayFrames, 0) : null;
     this.out = this.delay || mono ? newStereo(maxFrames) : null;

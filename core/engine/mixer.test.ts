@@ -109,9 +109,8 @@ describe('the mixer', () => {
 
   test('a gain that is moved gets there along a straight line in 10 ms', () => {
     const mixer = new Mixer(schedule, FRAMES);
-    const inputs = setup.sources.map(empty);
-    for (const plane of inputs[0]) plane.fill(1);
-    const outputs = schedule.buses.map(empty);
+    for (const plane of mixer.inputs[0]) plane.fill(1);
+    const { outputs } = mixer;
     const firstBus = schedule.planes - schedule.buses.length;
     const operation = schedule.operationFrom.findIndex(
       (one, i) => one === 0 && schedule.operationTo[i] === firstBus,
@@ -119,7 +118,7 @@ describe('the mixer', () => {
     const before = schedule.operationGain[operation];
     mixer.moveGain(operation, 0);
     for (let start = 0; start < FRAMES; start += BLOCK_FRAMES)
-      mixer.process(inputs, new Uint8Array(inputs.length), outputs, start, BLOCK_FRAMES);
+      mixer.process(new Uint8Array(schedule.sourceIds.length), start, BLOCK_FRAMES);
     expect(outputs[0][0][RAMP_FRAMES / 2 - 1]).toBeCloseTo(before / 2, 4);
     expect(outputs[0][0][RAMP_FRAMES]).toBe(0);
     const ramp = Array.from(outputs[0][0].subarray(0, RAMP_FRAMES));

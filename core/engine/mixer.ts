@@ -1,66 +1,96 @@
+import { Kernels } from '../kernels/kernels.ts';
 import { DelayLine } from '../signal/delayLine.ts';
 import { foldToMono } from '../signal/mono.ts';
 import { LEFT_ALONE, type Schedule } from './compile.ts';
 import { addHum } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
+import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 import { CopyingChain, SourceChains } from './sourceChains.ts';
 
 /** A gain that is moved reaches its new value after this many frames (10 ms). */
 export const RAMP_FRAMES = 480;
+/** Bytes of a float, and to how many floats an array is rounded up. */
+const BYTES = 4;
+const ALIGNED = 4;
+
+/** How many floats of the loops' memory a mixer works in, when it mixes so many frames at most before they are taken. */
+export function mixerRoom({ planes, operationChains }: Schedule, maxFrames: number): number {
+  const own = operationChains.filter((processing) => processing !== null).length;
+  return 2 * ((planes + own) * (maxFrames + ALIGNED) + BLOCK_FRAMES);
+}
 
 /**
- * Mixes blocks after a schedule. It keeps the state of gain ramps and delays, so one mixer is used for one pass over the
- * sound. `process` allocates nothing and looks nothing up by name.
+ * Mixes blocks after a schedule, from its {@link inputs} to its {@link outputs}. It keeps the state of gain ramps and delays, so
+ * one mixer is used for one pass over the sound. `process` allocates nothing and looks nothing up by name.
  *
  * @example
  * const mixer = new Mixer(compile(setup), 128);
- * mixer.process(inputs, silent, outputs, 0, 128);
+ * mixer.inputs[0][0].set(left);
+ * mixer.inputs[0][1].set(right);
+ * mixer.process(silent, 0, 128);
+ * mixer.outputs[0];
  */
 export class Mixer {
   readonly schedule: Schedule;
+  /** A stereo pair for each source, to be filled before `process`, which processes them in place. */
+  readonly inputs: Stereo[];
+  /** A stereo pair for each bus. A mono bus gets the mean of both sides, twice. */
+  readonly outputs: Stereo[];
+  private readonly kernels: Kernels;
   private readonly current: Float64Array;
   private readonly target: Float64Array;
   private readonly step: Float64Array;
   private readonly left: Int32Array;
-  /** Every plane: inputs and outputs are put in with each call, those in between are the mixer's own. */
+  /** Every plane: inputs, places on the way, outputs. */
   private readonly planes: Stereo[];
+  /** Where the two sides of each plane lie in memory: asking a typed array takes longer than adding it. */
+  private readonly sidesAt: Int32Array;
+  private readonly shiftedAt: Int32Array;
+  private readonly processedAt: Int32Array;
   private readonly silent: Uint8Array;
   private readonly delays: (DelayLine | null)[];
   private readonly shifted: Stereo;
   private readonly sourceChains: SourceChains;
   private readonly operationChains: (CopyingChain | null)[];
-  private readonly firstBus: number;
   private frame = 0;
 
-  /** @param maxFrames the longest stretch that a call of `process` ends at */
-  constructor(schedule: Schedule, maxFrames: number) {
+  /**
+   * @param maxFrames how long inputs and outputs are
+   * @param kernels to work in, with {@link mixerRoom} to spare
+   */
+  constructor(schedule: Schedule, maxFrames: number, kernels = new Kernels(mixerRoom(schedule, maxFrames))) {
     const operations = schedule.operationGain.length;
+    const { sourceIds, buses } = schedule;
+    const newPlanes = (frames: number): Stereo => [kernels.floats(frames), kernels.floats(frames)];
     this.schedule = schedule;
+    this.kernels = kernels;
     this.current = Float64Array.from(schedule.operationGain);
     this.target = Float64Array.from(schedule.operationGain);
     this.step = new Float64Array(operations);
     this.left = new Int32Array(operations);
-    this.firstBus = schedule.planes - schedule.buses.length;
-    const nothing: Stereo = [new Float32Array(0), new Float32Array(0)];
-    this.planes = Array.from({ length: schedule.planes }, (_, plane) =>
-      plane >= schedule.sourceIds.length && plane < this.firstBus ? newStereo(maxFrames) : nothing,
-    );
+    this.planes = Array.from({ length: schedule.planes }, () => newPlanes(maxFrames));
+    this.inputs = this.planes.slice(0, sourceIds.length);
+    this.outputs = this.planes.slice(schedule.planes - buses.length);
     this.silent = new Uint8Array(schedule.planes);
     this.delays = Array.from({ length: operations }, (_, operation) => {
       const frames = schedule.operationDelay[operation];
       const drift = schedule.operationDrift[operation];
       return frames > 0 || drift !== 0 ? new DelayLine(frames, drift) : null;
     });
-    this.shifted = newStereo(BLOCK_FRAMES);
-    const { sourceIds } = schedule;
+    this.shifted = newPlanes(BLOCK_FRAMES);
+    this.sidesAt = addressesOf(this.planes);
+    this.shiftedAt = addressesOf([this.shifted]);
     this.sourceChains = new SourceChains(
       sourceIds.map((id, source) => ({ id, processing: schedule.chains[source] })),
-      maxFrames,
     );
-    this.operationChains = schedule.operationChains.map(
-      (processing, operation) =>
-        processing && new CopyingChain(processing, sourceIds, maxFrames, sourceIds.length + operation),
+    const processed = schedule.operationChains.map((processing) =>
+      processing ? newPlanes(maxFrames) : null,
     );
+    this.processedAt = addressesOf(processed);
+    this.operationChains = schedule.operationChains.map((processing, operation) => {
+      const planes = processed[operation];
+      if (!processing || !planes) return null;
+      return new CopyingChain(processing, sourceIds, planes, sourceIds.length + operation);
+    });
   }
 
   /** Moves the gain of one operation to a new factor, along a straight line of {@link RAMP_FRAMES} frames. */
@@ -70,26 +100,17 @@ export class Mixer {
     this.step[operation] = (gain - this.current[operation]) / RAMP_FRAMES;
   }
 
-  /** The planes in which a source stands, processed, where the last call of `process` mixed it. */
-  soundOf(source: number): Stereo {
-    return this.planes[source];
-  }
-
   /**
-   * Mixes `frames` frames (at most a block), from index `start` of the given planes.
-   * @param inputs one stereo pair for each source of the schedule
+   * Mixes `frames` frames (at most a block) from index `start` of the inputs to the same place in the outputs.
    * @param silent non-zero where a source is silent in these frames: it then costs nothing
-   * @param outputs one stereo pair for each bus; overwritten. A mono bus gets the mean of both sides, twice
    */
-  process(inputs: Stereo[], silent: Uint8Array, outputs: Stereo[], start: number, frames: number): void {
-    const { operationFrom, operationTo, operationMono, buses, hums } = this.schedule;
+  process(silent: Uint8Array, start: number, frames: number): void {
+    const { operationFrom, operationTo, buses, hums } = this.schedule;
     const { planes } = this;
     const end = start + frames;
     this.silent.set(silent);
-    for (let source = 0; source < inputs.length; source++) planes[source] = inputs[source];
     this.sourceChains.process(planes, this.silent, start, end);
-    for (let bus = 0; bus < outputs.length; bus++) planes[this.firstBus + bus] = outputs[bus];
-    for (let plane = inputs.length; plane < planes.length; plane++) {
+    for (let plane = silent.length; plane < planes.length; plane++) {
       planes[plane][0].fill(0, start, end);
       planes[plane][1].fill(0, start, end);
       this.silent[plane] = 1;
@@ -100,7 +121,6 @@ export class Mixer {
     }
     for (let operation = 0; operation < operationFrom.length; operation++) {
       const from = operationFrom[operation];
-      const to = operationTo[operation];
       const delay = this.delays[operation];
       const chain = this.operationChains[operation];
       if (
@@ -110,42 +130,54 @@ export class Mixer {
       ) {
         this.skip(operation, frames);
         delay?.skip(frames);
-        continue;
+      } else {
+        this.silent[operationTo[operation]] = 0;
+        this.perform(operation, start, frames);
       }
-      this.silent[to] = 0;
-      const input = chain === null ? planes[from] : chain.process(planes[from], start, end, planes);
-      if (delay !== null || operationMono[operation] !== 0)
-        this.addBent(operation, input, planes[to], start, frames);
-      else if (this.left[operation] > 0) this.addRamped(operation, input, planes[to], start, start, frames);
-      else if (chain !== null) addScaled(input, planes[to], this.current[operation], start, end);
-      else if (this.isSteadyPair(operation)) {
-        const next = operation + 1;
-        addPair(
-          planes[from],
-          this.current[operation],
-          planes[operationFrom[next]],
-          this.current[next],
-          planes[to],
-          start,
-          end,
-        );
-        operation = next;
-      } else addScaled(input, planes[to], this.current[operation], start, end);
     }
-    for (let bus = 0; bus < outputs.length; bus++) {
-      if (buses[bus].layout === 'mono') foldToMono(outputs[bus], start, end);
+    for (let bus = 0; bus < buses.length; bus++) {
+      if (buses[bus].layout === 'mono') foldToMono(this.outputs[bus], start, end);
     }
     this.frame += frames;
   }
 
-  /** Adds a plane that is delayed or folded on the way. */
-  private addBent(operation: number, input: Stereo, out: Stereo, start: number, frames: number): void {
+  /** Adds the sound of one operation to where it goes: processed, late, folded, and at its gain. */
+  private perform(operation: number, start: number, frames: number): void {
+    const { operationFrom, operationTo, operationMono } = this.schedule;
+    const { planes, sidesAt } = this;
+    const from = operationFrom[operation];
+    const to = operationTo[operation];
+    const chain = this.operationChains[operation];
+    let input = chain === null ? planes[from] : chain.process(planes[from], start, start + frames, planes);
+    let inputAt = chain === null ? sidesAt : this.processedAt;
+    let place = chain === null ? from : operation;
+    let at = start;
+    if (this.delays[operation] !== null || operationMono[operation] !== 0) {
+      this.bend(operation, input, start, frames);
+      input = this.shifted;
+      inputAt = this.shiftedAt;
+      place = 0;
+      at = 0;
+    }
+    if (this.left[operation] > 0) this.addRamped(operation, input, at, planes[to], start, frames);
+    else
+      this.kernels.loops.addPair(
+        inputAt[2 * place] + BYTES * at,
+        inputAt[2 * place + 1] + BYTES * at,
+        this.current[operation],
+        sidesAt[2 * to] + BYTES * start,
+        sidesAt[2 * to + 1] + BYTES * start,
+        frames,
+      );
+  }
+
+  /** Delays or folds a stretch of sound on its way, into {@link shifted}. */
+  private bend(operation: number, input: Stereo, start: number, frames: number): void {
     const { operationFrom, operationMono, operationSide } = this.schedule;
     const { shifted } = this;
     const delay = this.delays[operation];
-    const isSilentIn =
-      this.silent[operationFrom[operation]] !== 0 && this.operationChains[operation] === null;
-    if (delay) delay.process(input, isSilentIn, start, frames, shifted);
+    const isSilent = this.silent[operationFrom[operation]] !== 0 && this.operationChains[operation] === null;
+    if (delay !== null) delay.process(input, isSilent, start, frames, shifted);
     else
       for (let i = 0; i < frames; i++) {
         shifted[0][i] = input[0][start + i];
@@ -154,22 +186,6 @@ export class Mixer {
     if (operationMono[operation] !== 0) foldToMono(shifted, 0, frames);
     const side = operationSide[operation];
     if (side !== 0) shifted[side === LEFT_ALONE ? 1 : 0].fill(0, 0, frames);
-    this.addRamped(operation, shifted, out, 0, start, frames);
-  }
-
-  /** Tells whether the next operation goes to the same plane and is as plain as this one: both are then done at once. */
-  private isSteadyPair(operation: number): boolean {
-    const { operationFrom, operationTo, operationMono } = this.schedule;
-    const next = operation + 1;
-    return (
-      next < operationTo.length &&
-      operationTo[next] === operationTo[operation] &&
-      this.left[next] === 0 &&
-      this.delays[next] === null &&
-      this.operationChains[next] === null &&
-      operationMono[next] === 0 &&
-      this.silent[operationFrom[next]] === 0
-    );
   }
 
   private skip(operation: number, frames: number): void {
@@ -181,52 +197,30 @@ export class Mixer {
 
   private addRamped(
     operation: number,
-    input: Stereo,
-    out: Stereo,
-    inputStart: number,
+    [left, right]: Stereo,
+    at: number,
+    [outLeft, outRight]: Stereo,
     start: number,
     frames: number,
   ): void {
     let gain = this.current[operation];
-    let left = this.left[operation];
+    let steps = this.left[operation];
     const step = this.step[operation];
     for (let i = 0; i < frames; i++) {
-      if (left > 0) {
+      if (steps > 0) {
         gain += step;
-        left -= 1;
-        if (left === 0) gain = this.target[operation];
+        steps -= 1;
+        if (steps === 0) gain = this.target[operation];
       }
-      out[0][start + i] += input[0][inputStart + i] * gain;
-      out[1][start + i] += input[1][inputStart + i] * gain;
+      outLeft[start + i] += left[at + i] * gain;
+      outRight[start + i] += right[at + i] * gain;
     }
     this.current[operation] = gain;
-    this.left[operation] = left;
+    this.left[operation] = steps;
   }
 }
 
-/** Adds two scaled inputs at once, which halves the traffic to the output. */
-function addPair(
-  one: Stereo,
-  gainOne: number,
-  two: Stereo,
-  gainTwo: number,
-  out: Stereo,
-  start: number,
-  end: number,
-): void {
-  for (let side = 0; side < 2; side++) {
-    const a = one[side];
-    const b = two[side];
-    const sum = out[side];
-    for (let frame = start; frame < end; frame++) sum[frame] += a[frame] * gainOne + b[frame] * gainTwo;
-  }
-}
-
-function addScaled(input: Stereo, out: Stereo, gain: number, start: number, end: number): void {
-  const [inLeft, inRight] = input;
-  const [outLeft, outRight] = out;
-  for (let frame = start; frame < end; frame++) {
-    outLeft[frame] += inLeft[frame] * gain;
-    outRight[frame] += inRight[frame] * gain;
-  }
+/** The addresses (bytes) of both sides of each pair, one after the other; 0 where there is none. */
+function addressesOf(pairs: (Stereo | null)[]): Int32Array {
+  return Int32Array.from(pairs.flatMap((pair) => [pair?.[0].byteOffset ?? 0, pair?.[1].byteOffset ?? 0]));
 }

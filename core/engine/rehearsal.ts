@@ -1,6 +1,7 @@
+import { Kernels } from '../kernels/kernels.ts';
 import { LiveMeter } from '../measure/liveMeter.ts';
 import { hear, type Rehearsable } from './ears.ts';
-import { Mixer } from './mixer.ts';
+import { Mixer, mixerRoom } from './mixer.ts';
 import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 
 const { abs, ceil, max, min } = Math;
@@ -21,8 +22,8 @@ export function reportLength(ears: number, sources: number): number {
 /** An arrangement that plays: a mixer and what comes out of it for every ear. Its gains are its own, and move. */
 interface Arrangement {
   rehearsable: Rehearsable;
+  kernels: Kernels;
   mixer: Mixer;
-  outputs: Stereo[];
   /** The planes of every ear, into which its buses are copied or folded. */
   heard: Stereo[];
 }
@@ -45,6 +46,8 @@ export class RehearsalEngine {
   private next: Arrangement | null = null;
   /** What comes after the arrangement that is being gone over to: one change is finished before the next begins. */
   private waiting: Arrangement | null = null;
+  /** Memory of arrangements that are no more. It is used again, for a browser has little to give to the audio thread. */
+  private readonly spare: Kernels[] = [];
   private warmBlocks = 0;
   private fadeBlocks = 0;
   private ear = 0;
@@ -75,7 +78,7 @@ export class RehearsalEngine {
     this.silent = new Uint8Array(sources);
     this.meters = rehearsable.ears.map(() => new LiveMeter(SAMPLE_RATE));
     this.report = report ?? new Float64Array(reportLength(rehearsable.ears.length, sources));
-    this.current = arrange(rehearsable);
+    this.current = this.arrange(rehearsable);
   }
 
   /** The planes of an ear, as the last block left them. */
@@ -94,7 +97,7 @@ export class RehearsalEngine {
       return;
     }
     const { mixer, heard } = this.current;
-    const planes = source < this.rings.length ? mixer.soundOf(source) : heard[source - this.rings.length];
+    const planes = source < this.rings.length ? mixer.inputs[source] : heard[source - this.rings.length];
     left.set(planes[0]);
     right.set(planes[1]);
   }
@@ -114,7 +117,9 @@ export class RehearsalEngine {
   seek(frame: number): void {
     this.frame = frame;
     this.fedUntil.fill(frame);
-    this.current = arrange(this.latest.rehearsable);
+    const { rehearsable } = this.latest;
+    for (const one of [this.current, this.next, this.waiting]) if (one) this.spare.push(one.kernels);
+    this.current = this.arrange(rehearsable);
     this.next = null;
     this.waiting = null;
     for (const meter of this.meters) meter.reset();
@@ -138,7 +143,8 @@ export class RehearsalEngine {
 
   /** Goes over to another arrangement of the same sources and ears, without a click. */
   rearrange(rehearsable: Rehearsable): void {
-    const arrangement = arrange(rehearsable);
+    if (this.waiting) this.spare.push(this.waiting.kernels);
+    const arrangement = this.arrange(rehearsable);
     if (this.next) this.waiting = arrangement;
     else this.begin(arrangement);
   }
@@ -146,6 +152,25 @@ export class RehearsalEngine {
   /** The arrangement that was given last. */
   private get latest(): Arrangement {
     return this.waiting ?? this.next ?? this.current;
+  }
+
+  private arrange({ schedule, ears }: Rehearsable): Arrangement {
+    const own = { ...schedule, operationGain: Float64Array.from(schedule.operationGain) };
+    const kernels = this.roomOf(mixerRoom(own, BLOCK_FRAMES));
+    return {
+      rehearsable: { schedule: own, ears },
+      kernels,
+      mixer: new Mixer(own, BLOCK_FRAMES, kernels),
+      heard: ears.map(() => newStereo(BLOCK_FRAMES)),
+    };
+  }
+
+  private roomOf(floats: number): Kernels {
+    const fitting = this.spare.findIndex(({ size }) => size >= floats);
+    if (fitting < 0) return new Kernels(floats);
+    const [kernels] = this.spare.splice(fitting, 1);
+    kernels.clear();
+    return kernels;
   }
 
   private begin(next: Arrangement): void {
@@ -157,6 +182,7 @@ export class RehearsalEngine {
   }
 
   private finish(next: Arrangement): void {
+    this.spare.push(this.current.kernels);
     this.current = next;
     this.next = null;
     if (this.waiting) this.begin(this.waiting);
@@ -226,10 +252,15 @@ export class RehearsalEngine {
     return true;
   }
 
-  private mix({ mixer, outputs, rehearsable, heard }: Arrangement): void {
-    mixer.process(this.inputs, this.silent, outputs, 0, BLOCK_FRAMES);
+  private mix({ mixer, rehearsable, heard }: Arrangement): void {
+    const { inputs, silent } = this;
+    for (let source = 0; source < inputs.length; source++) {
+      mixer.inputs[source][0].set(inputs[source][0]);
+      mixer.inputs[source][1].set(inputs[source][1]);
+    }
+    mixer.process(silent, 0, BLOCK_FRAMES);
     for (let ear = 0; ear < heard.length; ear++)
-      hear(outputs, rehearsable.ears[ear], heard[ear], BLOCK_FRAMES);
+      hear(mixer.outputs, rehearsable.ears[ear], heard[ear], BLOCK_FRAMES);
   }
 
   /** Runs the coming arrangement beside the present one, and fades over to it once its delays are filled. */
@@ -279,14 +310,4 @@ export class RehearsalEngine {
       report[at + 2] = max(meters[ear].takePeak(), report[at + 2] * 0.95);
     }
   }
-}
-
-function arrange({ schedule, ears }: Rehearsable): Arrangement {
-  const own = { ...schedule, operationGain: Float64Array.from(schedule.operationGain) };
-  return {
-    rehearsable: { schedule: own, ears },
-    mixer: new Mixer(own, BLOCK_FRAMES),
-    outputs: own.buses.map(() => newStereo(BLOCK_FRAMES)),
-    heard: ears.map(() => newStereo(BLOCK_FRAMES)),
-  };
 }

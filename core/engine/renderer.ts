@@ -1,6 +1,6 @@
 import type { Schedule } from './compile.ts';
 import { Mixer } from './mixer.ts';
-import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from './planes.ts';
+import { BLOCK_FRAMES, isSilent, type Stereo } from './planes.ts';
 
 /**
  * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output
@@ -15,7 +15,7 @@ export class Renderer {
   constructor(schedule: Schedule, maxFrames: number) {
     this.mixer = new Mixer(schedule, maxFrames);
     this.silent = new Uint8Array(schedule.sourceIds.length);
-    this.outputs = schedule.buses.map(() => newStereo(maxFrames));
+    this.outputs = this.mixer.outputs;
   }
 
   /**
@@ -23,12 +23,15 @@ export class Renderer {
    * from their start.
    */
   render(inputs: Stereo[], frames: number): void {
+    for (let source = 0; source < inputs.length; source++)
+      for (let side = 0; side < 2; side++)
+        this.mixer.inputs[source][side].set(inputs[source][side].subarray(0, frames));
     for (let start = 0; start < frames; start += BLOCK_FRAMES) {
       const size = Math.min(BLOCK_FRAMES, frames - start);
       for (let source = 0; source < inputs.length; source++) {
         this.silent[source] = isSilent(inputs[source], start, start + size) ? 1 : 0;
       }
-      this.mixer.process(inputs, this.silent, this.outputs, start, size);
+      this.mixer.process(this.silent, start, size);
     }
   }
 }

@@ -1,6 +1,6 @@
 import { keysOf, type Processing, stepsOn } from '../setup/processing.ts';
 import { Chain } from '../signal/chain.ts';
-import { newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
+import { SAMPLE_RATE, type Stereo } from './planes.ts';
 
 /** A source, as far as its processing is concerned. */
 export interface Processed {
@@ -13,10 +13,13 @@ export class CopyingChain {
   private readonly chain: Chain;
   private readonly planes: Stereo;
 
-  /** @param place of all chains that work at the same time */
-  constructor(processing: Processing, sourceIds: string[], maxFrames: number, place = 0) {
+  /**
+   * @param planes to work in, as long as the longest stretch that a call of `process` ends at
+   * @param place of all chains that work at the same time
+   */
+  constructor(processing: Processing, sourceIds: string[], planes: Stereo, place = 0) {
     this.chain = new Chain(processing, SAMPLE_RATE, sourceIds, place);
-    this.planes = newStereo(maxFrames);
+    this.planes = planes;
   }
 
   /** Tells whether there is nothing to process while silence goes in. */
@@ -39,29 +42,33 @@ export class CopyingChain {
 
 /** The processing of all sources. Those that others listen to are processed first: what is listened to is what comes out. */
 export class SourceChains {
-  private readonly chains: (CopyingChain | null)[];
+  private readonly chains: (Chain | null)[];
   private readonly order: number[];
 
-  /** @param maxFrames the longest stretch that a call of `process` ends at */
-  constructor(sources: Processed[], maxFrames: number) {
+  constructor(sources: Processed[]) {
     const ids = sources.map(({ id }) => id);
     this.chains = sources.map(({ processing }, place) =>
-      stepsOn(processing ?? []).length > 0 ? new CopyingChain(processing ?? [], ids, maxFrames, place) : null,
+      stepsOn(processing ?? []).length > 0 ? new Chain(processing ?? [], SAMPLE_RATE, ids, place) : null,
     );
     this.order = keysFirst(sources);
   }
 
+  /** Tells whether something is done to a source. */
+  has(source: number): boolean {
+    return this.chains[source] !== null;
+  }
+
   /**
-   * Processes every source from index `start` up to `end`.
-   * @param planes one pair for each source; replaced by the pair in which its processed sound stands
+   * Processes every source in place, from index `start` up to `end`.
+   * @param planes one pair for each source
    * @param silent non-zero where a source is silent: set to 0 where something comes out nevertheless
    */
-  process(planes: Stereo[], silent: Uint8Array, start: number, end: number): void {
+  process(planes: readonly Stereo[], silent: Uint8Array, start: number, end: number): void {
     for (let i = 0; i < this.order.length; i++) {
       const source = this.order[i];
       const chain = this.chains[source];
       if (chain === null || (silent[source] !== 0 && chain.isAtRest)) continue;
-      planes[source] = chain.process(planes[source], start, end, planes);
+      chain.process(planes[source], start, end, planes);
       silent[source] = 0;
     }
   }

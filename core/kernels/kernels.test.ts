@@ -36,6 +36,36 @@ describe('loops over floats do what the sums say', () => {
     expect(apart(out, sums)).toBeLessThan(1e-6);
   });
 
+  test('two planes at once are scaled and added to what is there', () => {
+    const [left, right] = [kernels.floats(COUNT).fill(1), kernels.floats(COUNT)];
+    loops.addPair(a.byteOffset, b.byteOffset, 0.25, left.byteOffset, right.byteOffset, COUNT);
+    const sums = (from: Float32Array, start: number) => Array.from(from, (value) => start + value / 4);
+    expect(apart(left, sums(a, 1))).toBeLessThan(1e-6);
+    expect(apart(right, sums(b, 0))).toBeLessThan(1e-6);
+  });
+
+  test.each([8, 5, 2])('%i interleaved pairs of 16 bits are dealt out to two planes', (count) => {
+    const packed = kernels.floats(8);
+    const values = new Int16Array(packed.buffer, packed.byteOffset, 16);
+    values.set([0, 32767, -32768, 1, -1, 256, 512, -512, 3, 4, 5, 6, 7, 8, 9, 10]);
+    const [left, right] = [kernels.floats(8), kernels.floats(8)];
+    loops.unpackPairs(packed.byteOffset, count, 2 ** -15, left.byteOffset, right.byteOffset);
+    for (let i = 0; i < 8; i++) {
+      expect(left[i]).toBe(i < count ? values[2 * i] / 32768 : 0);
+      expect(right[i]).toBe(i < count ? values[2 * i + 1] / 32768 : 0);
+    }
+  });
+
+  test('memory that is taken back is zeros again, and its loops still work', () => {
+    const again = new Kernels(256);
+    again.floats(128).fill(7);
+    again.clear();
+    const [one, out] = [again.floats(128), again.floats(128)];
+    expect(one.every((value) => value === 0)).toBe(true);
+    again.loops.addScaled(one.fill(3).byteOffset, 2, out.byteOffset, 128);
+    expect(out.every((value) => value === 6)).toBe(true);
+  });
+
   test.each([COUNT, COUNT - 1, 3])('the mean of %i values', (count) => {
     const out = kernels.floats(COUNT);
     loops.mean(a.byteOffset, b.byteOffset, out.byteOffset, count);

@@ -2,8 +2,30 @@ import { compiled } from './compiled.ts';
 
 /** The loops of assembly/index.ts, which says what each does. Addresses are bytes into the memory. */
 interface Loops {
+  firstFree(): number;
   multiply(aAt: number, bAt: number, outAt: number, count: number): void;
   addScaled(aAt: number, gain: number, outAt: number, count: number): void;
+  unpackPairs(packedAt: number, count: number, scale: number, leftAt: number, rightAt: number): void;
+  addPair(
+    leftAt: number,
+    rightAt: number,
+    gain: number,
+    outLeftAt: number,
+    outRightAt: number,
+    count: number,
+  ): void;
+  filterPair(leftAt: number, rightAt: number, count: number, sectionAt: number, stateAt: number): void;
+  compress(leftAt: number, rightAt: number, count: number, settingsAt: number, reductionDb: number): number;
+  kWeight(
+    leftAt: number,
+    rightAt: number,
+    outLeftAt: number,
+    outRightAt: number,
+    count: number,
+    stateAt: number,
+    sectionsAt: number,
+    powersAt: number,
+  ): void;
   mean(aAt: number, bAt: number, outAt: number, count: number): void;
   addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
   dot(aAt: number, bAt: number, count: number): number;
@@ -40,7 +62,8 @@ let module: WebAssembly.Module | null = null;
 export class Kernels {
   readonly loops: Loops;
   private readonly memory: WebAssembly.Memory;
-  private usedBytes = 0;
+  private readonly firstFree: number;
+  private usedBytes: number;
 
   /** @param floats how many floats will be asked for in all; pages are taken from the system once they are written */
   constructor(floats: number) {
@@ -48,6 +71,19 @@ export class Kernels {
     module ??= new WebAssembly.Module(compiled);
     const { exports } = new WebAssembly.Instance(module, { env: { memory: this.memory } });
     this.loops = exports as unknown as Loops;
+    this.firstFree = Math.ceil(this.loops.firstFree() / ALIGNED_BYTES) * ALIGNED_BYTES;
+    this.usedBytes = this.firstFree;
+  }
+
+  /** How many floats there is room for in all. */
+  get size(): number {
+    return (this.memory.buffer.byteLength - this.firstFree) / 4;
+  }
+
+  /** Takes every array back, which is then zeros again. */
+  clear(): void {
+    new Uint8Array(this.memory.buffer, this.firstFree, this.usedBytes - this.firstFree).fill(0);
+    this.usedBytes = this.firstFree;
   }
 
   /** Returns an array of zeros in the loops' memory. */

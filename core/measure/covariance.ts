@@ -53,7 +53,8 @@ export function pairIndex(sounds: number, i: number, j: number): number {
 export class CovarianceMeter {
   private readonly sounds: number;
   private readonly blockFrames: number;
-  private readonly filters: [KWeighting, KWeighting][];
+  private readonly kernels: Kernels;
+  private readonly filters: KWeighting[];
   private readonly weighted: Stereo[];
   private readonly isSilent: Uint8Array;
   private readonly sums: Float64Array;
@@ -63,13 +64,11 @@ export class CovarianceMeter {
   constructor(sampleRate: number, sounds: number) {
     this.sounds = sounds;
     this.blockFrames = round(sampleRate * BLOCK_S);
-    this.filters = Array.from({ length: sounds }, () => [
-      new KWeighting(sampleRate),
-      new KWeighting(sampleRate),
-    ]);
+    this.kernels = new Kernels(2 * sounds * (this.blockFrames + 4));
+    this.filters = Array.from({ length: sounds }, () => new KWeighting(sampleRate));
     this.weighted = Array.from({ length: sounds }, () => [
-      new Float32Array(this.blockFrames),
-      new Float32Array(this.blockFrames),
+      this.kernels.floats(this.blockFrames),
+      this.kernels.floats(this.blockFrames),
     ]);
     this.isSilent = new Uint8Array(sounds);
     this.sums = new Float64Array((sounds * (sounds + 1)) / 2);
@@ -80,15 +79,9 @@ export class CovarianceMeter {
     for (let from = 0; from < frames; ) {
       const count = min(frames - from, this.blockFrames - this.filled);
       for (let sound = 0; sound < this.sounds; sound++) {
-        let power = 0;
-        for (let side = 0; side < 2; side++)
-          power += this.filters[sound][side].process(
-            planes[sound][side],
-            from,
-            count,
-            this.weighted[sound][side],
-          );
-        this.isSilent[sound] = power === 0 ? 1 : 0;
+        const filter = this.filters[sound];
+        filter.process(planes[sound], from, count, this.weighted[sound]);
+        this.isSilent[sound] = filter.powers[0] + filter.powers[1] === 0 ? 1 : 0;
       }
       this.addProducts(count);
       this.filled += count;
@@ -108,13 +101,15 @@ export class CovarianceMeter {
   }
 
   private addProducts(frames: number): void {
+    const { dot } = this.kernels.loops;
     let pair = 0;
     for (let i = 0; i < this.sounds; i++) {
       for (let j = i; j < this.sounds; j++, pair++) {
         if (this.isSilent[i] || this.isSilent[j]) continue;
-        this.sums[pair] +=
-          dot(this.weighted[i][0], this.weighted[j][0], frames) +
-          dot(this.weighted[i][1], this.weighted[j][1], frames);
+        for (let side = 0; side < 2; side++) {
+          const [one, other] = [this.weighted[i][side], this.weighted[j][side]];
+          this.sums[pair] += dot(one.byteOffset, other.byteOffset, frames);
+        }
       }
     }
   }
@@ -124,12 +119,6 @@ export class CovarianceMeter {
     this.sums.fill(0);
     this.filled = 0;
   }
-}
-
-function dot(a: Float32Array, b: Float32Array, frames: number): number {
-  let sum = 0;
-  for (let frame = 0; frame < frames; frame++) sum += a[frame] * b[frame];
-  return sum;
 }
 
 /**

@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Coefficients } from '../signal/biquad.ts';
-import { sine } from '../testing/tones.ts';
+import type { Stereo } from '../engine/planes.ts';
+import { Biquad, type Coefficients } from '../signal/biquad.ts';
+import { noise, sine } from '../testing/tones.ts';
 import { KWeighting, kWeightingFor } from './kWeighting.ts';
 
 /** The gain (dB) of both sections of the K-weighting at a frequency. */
@@ -50,25 +51,45 @@ describe('the K-weighting', () => {
     expect(gainDb(10_000, 48_000)).toBeCloseTo(4, 1);
   });
 
-  test('sums the power of a tone, whatever the portions that it comes in', () => {
-    const tone = sine(997, -20, 1);
-    const out = new Float32Array(tone.length);
-    const whole = new KWeighting(48_000).process(tone, 0, tone.length, out);
+  test('sums the power of two tones at once, whatever the portions that they come in', () => {
+    const [first, second] = [sine(997, -20, 1), sine(997, -30, 1)];
+    const filter = new KWeighting(48_000);
+    const outputs: Stereo = [new Float32Array(first.length), new Float32Array(first.length)];
+    filter.process([first, second], 0, first.length, outputs);
+    const whole = [...filter.powers];
     const parts = new KWeighting(48_000);
-    let sum = 0;
-    for (let start = 0; start < tone.length; start += 777)
-      sum += parts.process(tone, start, Math.min(tone.length - start, 777), out);
-    expect(sum).toBeCloseTo(whole, 9);
-    const rmsDb = 10 * Math.log10(whole / tone.length);
-    expect(rmsDb).toBeCloseTo(-20 - 3.01 + 0.69, 1);
+    const sums = [0, 0];
+    for (let start = 0; start < first.length; start += 777) {
+      parts.process([first, second], start, Math.min(first.length - start, 777));
+      for (const side of [0, 1]) sums[side] += parts.powers[side];
+    }
+    for (const [side, levelDb] of [-20, -30].entries()) {
+      expect(sums[side]).toBeCloseTo(whole[side], 9);
+      expect(10 * Math.log10(whole[side] / first.length)).toBeCloseTo(levelDb - 3.01 + 0.69, 1);
+      expect(outputs[side].reduce((sum, value) => sum + value * value, 0)).toBeCloseTo(whole[side], 3);
+    }
+  });
+
+  test('gives what both sections give one after the other', () => {
+    const sound = noise(3, 4000);
+    const filter = new KWeighting(48_000);
+    const outputs: Stereo = [new Float32Array(sound.length), new Float32Array(sound.length)];
+    filter.process([sound, sound], 0, sound.length, outputs);
+    const expected = Float32Array.from(sound);
+    for (const section of kWeightingFor(48_000)) new Biquad(section).process(expected, 0, expected.length);
+    for (let i = 0; i < sound.length; i++) {
+      expect(Math.abs(outputs[0][i] - expected[i])).toBeLessThan(1e-6);
+      expect(outputs[1][i]).toBe(outputs[0][i]);
+    }
   });
 
   test('falls to exactly nothing after a sound has ended', () => {
     const filter = new KWeighting(48_000);
     const silence = new Float32Array(48_000);
-    const out = new Float32Array(48_000);
-    filter.process(sine(200, -6, 0.1), 0, 4800, out);
-    for (let second = 0; second < 20; second++) filter.process(silence, 0, silence.length, out);
-    expect(filter.process(silence, 0, silence.length, out)).toBe(0);
+    const sound = sine(200, -6, 0.1);
+    filter.process([sound, sound], 0, 4800);
+    for (let second = 0; second < 20; second++) filter.process([silence, silence], 0, silence.length);
+    filter.process([silence, silence], 0, silence.length);
+    expect(filter.powers).toEqual([0, 0]);
   });
 });

@@ -1,4 +1,8 @@
+import type { Stereo } from '../engine/planes.ts';
+import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
 import { type Coefficients, flushed } from '../signal/biquad.ts';
+
+const { min } = Math;
 
 /**
  * Returns the two sections of the K-weighting for any sample rate (Hz), by the bilinear transform of the analogue
@@ -30,41 +34,58 @@ function highPass(sampleRate: number): Coefficients {
   return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 };
 }
 
-/** K-weights one channel into another plane; the filter state lives as long as the object. */
+/** Where coefficients, state and powers stand among the doubles of the room. */
+const SECTIONS = 0;
+const STATE = 8;
+const POWERS = 16;
+/** Bytes of a double. */
+const BYTES = 8;
+
+/** K-weights two channels at once; the filter state lives as long as the object. */
 export class KWeighting {
-  private readonly shelf: Coefficients;
-  private readonly highPass: Coefficients;
-  private readonly state = new Float64Array(4);
+  /** The sum of the squares of each channel, as weighted by the last call of {@link process}. */
+  readonly powers: [first: number, second: number] = [0, 0];
+  private readonly sections: Float64Array;
+  private readonly state = new Float64Array(8);
+  private readonly room = pairRoom();
 
   constructor(sampleRate: number) {
-    [this.shelf, this.highPass] = kWeightingFor(sampleRate);
+    const [{ b0, b1, b2, a1, a2 }, { a1: c1, a2: c2 }] = kWeightingFor(sampleRate);
+    this.sections = Float64Array.of(b0, b1, b2, a1, a2, c1, c2);
   }
 
-  /** Weights `frames` samples from `start` on into the beginning of `out`; returns the sum of their squares. */
-  process(samples: Float32Array, start: number, frames: number, out: Float32Array): number {
-    const { b0, b1, b2, a1, a2 } = this.shelf;
-    const { a1: c1, a2: c2 } = this.highPass;
-    const state = this.state;
-    let s1 = state[0];
-    let s2 = state[1];
-    let h1 = state[2];
-    let h2 = state[3];
-    let power = 0;
-    for (let i = 0; i < frames; i++) {
-      const x = samples[start + i];
-      const y = b0 * x + s1;
-      s1 = b1 * x - a1 * y + s2;
-      s2 = b2 * x - a2 * y;
-      const z = y + h1;
-      h1 = h2 - 2 * y - c1 * z;
-      h2 = y - c2 * z;
-      out[i] = z;
-      power += z * z;
-    }
-    state[0] = flushed(s1);
-    state[1] = flushed(s2);
-    state[2] = flushed(h1);
-    state[3] = flushed(h2);
-    return power;
+  /**
+   * Weights `frames` frames from `start` on.
+   * @param planes the same plane twice, where there is one channel
+   * @param outputs gets what comes out, from its beginning; left out where only {@link powers} matter
+   */
+  process(planes: Stereo, start: number, frames: number, outputs: Stereo | null = null): void {
+    const { room, state, powers } = this;
+    powers[0] = 0;
+    powers[1] = 0;
+    room.doubles.set(this.sections, SECTIONS);
+    room.doubles.set(state, STATE);
+    for (let done = 0; done < frames; done += ROOM_FRAMES)
+      this.portion(planes, start + done, min(ROOM_FRAMES, frames - done), outputs, done);
+    for (let i = 0; i < state.length; i++) state[i] = flushed(room.doubles[STATE + i]);
+  }
+
+  private portion(planes: Stereo, start: number, frames: number, outputs: Stereo | null, to: number): void {
+    const { room, powers } = this;
+    room.take(planes, start, frames);
+    room.kernels.loops.kWeight(
+      room.leftAt,
+      room.rightAt,
+      room.outLeftAt,
+      room.outRightAt,
+      frames,
+      room.doublesAt + BYTES * STATE,
+      room.doublesAt + BYTES * SECTIONS,
+      room.doublesAt + BYTES * POWERS,
+    );
+    powers[0] += room.doubles[POWERS];
+    powers[1] += room.doubles[POWERS + 1];
+    if (!outputs) return;
+    for (let side = 0; side < 2; side++) outputs[side].set(room.outputs[side].subarray(0, frames), to);
   }
 }

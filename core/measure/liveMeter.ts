@@ -10,10 +10,9 @@ const { abs, max, min, round } = Math;
  * renewed every 100 ms, and the highest sample since the last look. It allocates nothing once it is made.
  */
 export class LiveMeter {
-  private readonly filters: [KWeighting, KWeighting];
+  private readonly filter: KWeighting;
   private readonly blockFrames: number;
   private readonly powers = new Float64Array(SHORT_TERM_BLOCKS);
-  private readonly scratch: Float32Array;
   private at = 0;
   private filled = 0;
   private power = 0;
@@ -23,9 +22,8 @@ export class LiveMeter {
   shortTermLufs = Number.NEGATIVE_INFINITY;
 
   constructor(sampleRate: number) {
-    this.filters = [new KWeighting(sampleRate), new KWeighting(sampleRate)];
+    this.filter = new KWeighting(sampleRate);
     this.blockFrames = round(sampleRate * BLOCK_S);
-    this.scratch = new Float32Array(this.blockFrames);
   }
 
   /** Takes `frames` frames from the beginning of both planes. */
@@ -36,8 +34,8 @@ export class LiveMeter {
     }
     for (let from = 0; from < frames; ) {
       const count = min(frames - from, this.blockFrames - this.filled);
-      for (let side = 0; side < 2; side++)
-        this.power += this.filters[side].process(planes[side], from, count, this.scratch);
+      this.filter.process(planes, from, count);
+      this.power += this.filter.powers[0] + this.filter.powers[1];
       this.filled += count;
       from += count;
       if (this.filled === this.blockFrames) this.closeBlock();

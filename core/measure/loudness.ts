@@ -28,12 +28,11 @@ const ABSOLUTE_GATE_POWER = powerOf(-70);
  * meter.result().integratedLufs;
  */
 export class LoudnessMeter {
-  private readonly channels: KWeighting[];
-  private readonly weights: number[];
+  /** The channels that count, in pairs; the last stands beside itself where their number is odd. */
+  private readonly pairs: { first: number; second: number; weights: [number, number]; filter: KWeighting }[];
   private readonly sampleRate: number;
   private steps = new Float64Array(8192);
   private stepCount = 0;
-  private readonly scratch: Float32Array;
   private stepEnd: number;
   private position = 0;
   private power = 0;
@@ -41,10 +40,8 @@ export class LoudnessMeter {
   /** @param channels 1 to 8; from four on, the order is L R C (LFE) Ls Rs …: see {@link channelWeights} */
   constructor(sampleRate: number, channels: number) {
     this.sampleRate = sampleRate;
-    this.channels = Array.from({ length: channels }, () => new KWeighting(sampleRate));
-    this.weights = channelWeights(channels);
+    this.pairs = pairsOf(channelWeights(channels), sampleRate);
     this.stepEnd = Math.round(sampleRate * STEP_S);
-    this.scratch = new Float32Array(this.stepEnd + 1);
   }
 
   /** Takes the next `frames` frames, from index `start` of each plane. */
@@ -53,11 +50,10 @@ export class LoudnessMeter {
     const end = start + frames;
     while (from < end) {
       const to = Math.min(end, from + this.stepEnd - this.position);
-      for (let channel = 0; channel < this.channels.length; channel++) {
-        if (this.weights[channel] === 0) continue;
-        this.power +=
-          this.weights[channel] *
-          this.channels[channel].process(planes[channel], from, to - from, this.scratch);
+      for (let pair = 0; pair < this.pairs.length; pair++) {
+        const { first, second, weights, filter } = this.pairs[pair];
+        filter.process([planes[first], planes[second]], from, to - from);
+        this.power += weights[0] * filter.powers[0] + weights[1] * filter.powers[1];
       }
       this.position += to - from;
       from = to;
@@ -120,6 +116,16 @@ export class LoudnessMeter {
       means[start] = Math.max(0, (sums[start + length] - sums[start]) / length);
     return means;
   }
+}
+
+function pairsOf(weights: number[], sampleRate: number) {
+  const counting = weights.flatMap((weight, channel) => (weight > 0 ? [channel] : []));
+  return Array.from({ length: Math.ceil(counting.length / 2) }, (_, pair) => {
+    const first = counting[2 * pair];
+    const second = counting[2 * pair + 1] ?? first;
+    const own: [number, number] = [weights[first], second === first ? 0 : weights[second]];
+    return { first, second, weights: own, filter: new KWeighting(sampleRate) };
+  });
 }
 
 /**

@@ -1,6 +1,7 @@
 import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from '../engine/planes.ts';
+import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
 import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
-import { Biquad, type Coefficients } from './biquad.ts';
+import { type Coefficients, flushed } from './biquad.ts';
 import { Compressor } from './compressor.ts';
 import { fromDb } from './decibel.ts';
 import { DelayLine } from './delayLine.ts';
@@ -133,20 +134,34 @@ class Delay implements Stage {
 }
 
 class StereoFilter implements Stage {
-  private readonly left: Biquad;
-  private readonly right: Biquad;
+  private readonly section: Float64Array;
+  /** Two values of the left side's filter, each with its like of the right. */
+  private readonly state = new Float64Array(4);
+  private readonly room = pairRoom();
 
-  constructor(section: Coefficients) {
-    this.left = new Biquad(section);
-    this.right = new Biquad(section);
+  constructor({ b0, b1, b2, a1, a2 }: Coefficients) {
+    this.section = Float64Array.of(b0, b1, b2, a1, a2);
   }
 
   get isAtRest(): boolean {
-    return this.left.isAtRest && this.right.isAtRest;
+    const { state } = this;
+    return state[0] === 0 && state[1] === 0 && state[2] === 0 && state[3] === 0;
   }
 
-  process([left, right]: Stereo, start: number, end: number): void {
-    this.left.process(left, start, end);
-    this.right.process(right, start, end);
+  process(planes: Stereo, start: number, end: number): void {
+    const { room, state, section } = this;
+    room.doubles.set(section);
+    room.doubles.set(state, SECTION_ROOM);
+    for (let at = start; at < end; at += ROOM_FRAMES) {
+      const frames = Math.min(ROOM_FRAMES, end - at);
+      room.take(planes, at, frames);
+      const { leftAt, rightAt, doublesAt } = room;
+      room.kernels.loops.filterPair(leftAt, rightAt, frames, doublesAt, doublesAt + 8 * SECTION_ROOM);
+      room.give(planes, at, frames);
+    }
+    for (let i = 0; i < state.length; i++) state[i] = flushed(room.doubles[SECTION_ROOM + i]);
   }
 }
+
+/** The state of a filter stands so many doubles behind its coefficients. */
+const SECTION_ROOM = 6;

@@ -1,7 +1,8 @@
 import type { Stereo } from '../engine/planes.ts';
-import { fromDb, toDb } from './decibel.ts';
+import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
+import { fromDb } from './decibel.ts';
 
-const { abs, exp, max } = Math;
+const { abs, exp, max, min } = Math;
 
 /** How a compressor works. */
 export interface CompressorSettings {
@@ -26,29 +27,28 @@ export function staticCurve(levelDb: number, { thresholdDb, ratio, kneeDb }: Com
   return thresholdDb + over / ratio;
 }
 
-/** A level that is surely not reduced (dB). */
-const LOWEST_DB = -120;
-
 /**
  * A feed-forward compressor on peaks, both sides together. The gain reduction is smoothed in dB, attack and release each
  * with their own time constant (the smooth branching detector of the same paper, equation 17).
  */
 export class Compressor {
-  private readonly settings: CompressorSettings;
-  /** No amplitude up to this is reduced. */
-  private readonly untouched: number;
-  private readonly makeUp: number;
-  private readonly attack: number;
-  private readonly release: number;
+  private readonly settings: Float64Array;
+  private readonly room = pairRoom();
   private reductionDb = 0;
 
   constructor(settings: CompressorSettings, sampleRate: number) {
-    const share = (ms: number) => exp(-1000 / (max(ms, 0.01) * sampleRate));
-    this.settings = settings;
-    this.untouched = fromDb(settings.thresholdDb - settings.kneeDb / 2);
-    this.makeUp = fromDb(settings.makeUpDb);
-    this.attack = share(settings.attackMs);
-    this.release = share(settings.releaseMs);
+    const { thresholdDb, ratio, kneeDb, attackMs, releaseMs, makeUpDb } = settings;
+    const kept = (ms: number) => exp(-1000 / (max(ms, 0.01) * sampleRate));
+    const untouched = fromDb(thresholdDb - kneeDb / 2);
+    this.settings = Float64Array.of(
+      thresholdDb,
+      1 - 1 / ratio,
+      kneeDb,
+      untouched,
+      kept(attackMs),
+      kept(releaseMs),
+      makeUpDb,
+    );
   }
 
   /** Tells whether nothing would move in it as long as silence goes in. */
@@ -57,23 +57,15 @@ export class Compressor {
   }
 
   /** Compresses both sides in place. */
-  process([left, right]: Stereo, start: number, end: number): void {
-    const { settings, untouched, makeUp, attack, release } = this;
-    let { reductionDb } = this;
-    for (let i = start; i < end; i++) {
-      const peak = max(abs(left[i]), abs(right[i]));
-      let gain = makeUp;
-      if (peak > untouched || reductionDb > 0) {
-        const level = peak > untouched ? toDb(peak) : LOWEST_DB;
-        const wanted = level - staticCurve(level, settings);
-        const keep = wanted > reductionDb ? attack : release;
-        reductionDb = keep * reductionDb + (1 - keep) * wanted;
-        if (reductionDb < 1e-6) reductionDb = 0;
-        gain = fromDb(settings.makeUpDb - reductionDb);
-      }
-      left[i] *= gain;
-      right[i] *= gain;
+  process(planes: Stereo, start: number, end: number): void {
+    const { room, settings } = this;
+    room.doubles.set(settings);
+    for (let at = start; at < end; at += ROOM_FRAMES) {
+      const frames = min(ROOM_FRAMES, end - at);
+      room.take(planes, at, frames);
+      const { leftAt, rightAt, doublesAt } = room;
+      this.reductionDb = room.kernels.loops.compress(leftAt, rightAt, frames, doublesAt, this.reductionDb);
+      room.give(planes, at, frames);
     }
-    this.reductionDb = reductionDb;
   }
 }

@@ -34,6 +34,7 @@ export class Gate {
     const { level, gain, rangeDb } = this;
     for (let i = start; i < end; i++) {
       const factor = gain.next(level.next(left[i], right[i]) ? 0 : rangeDb);
+      if (factor === 1) continue;
       left[i] *= factor;
       right[i] *= factor;
     }

@@ -153,6 +153,15 @@ describe('the compressor', () => {
     },
   );
 
+  test.each([-20, -19.9, -10])(
+    'without a knee, brings a steady %d dBFS to its curve, at the threshold too',
+    (level) => {
+      const out = compressed(square(level, 1.5), { kneeDb: 0 });
+      const expected = staticCurve(level, { ...settings, kneeDb: 0 });
+      expect(Math.abs(toDb(out[out.length - 10]) - expected)).toBeLessThan(0.1);
+    },
+  );
+
   test('takes hold and lets go with its time constants, to 5 %', () => {
     const sound = joined(square(-40, 0.5), square(0, 0.5), square(-40, 0.5));
     const out = compressed(sound);

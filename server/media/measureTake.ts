@@ -76,8 +76,7 @@ async function readTake(
   try {
     sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));
     const sourcePlanes = sources.map(newPlanes);
-    const chains = new SourceChains(sources, PORTION_FRAMES);
-    const processed = [...sourcePlanes];
+    const chains = new SourceChains(sources);
     const silent = new Uint8Array(sources.length);
     const trackPlanes = tracks.map(newPlanes);
     for (let done = 0; ; ) {
@@ -85,12 +84,9 @@ async function readTake(
       for (let i = 0; i < tracks.length; i++)
         frames = Math.max(frames, await trackStems[i].read(trackPlanes[i], PORTION_FRAMES));
       if (frames === 0) return;
-      for (let i = 0; i < sources.length; i++) {
-        await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
-        processed[i] = sourcePlanes[i];
-      }
-      chains.process(processed, silent, 0, PORTION_FRAMES);
-      visit(trackPlanes, processed, frames);
+      for (let i = 0; i < sources.length; i++) await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
+      chains.process(sourcePlanes, silent, 0, PORTION_FRAMES);
+      visit(trackPlanes, sourcePlanes, frames);
       done += frames;
       onProgress(Math.min(1, done / STEM_RATE / durationS));
       await setImmediate();
