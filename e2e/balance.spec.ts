@@ -1,8 +1,11 @@
 import { writeFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
+import { compileEars } from '../core/engine/ears.ts';
+import { Renderer } from '../core/engine/renderer.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { independentLoudness, northfen } from './measure.ts';
 import { levelAt, record, recordAudio, recordedSoFar, writeWav } from './recordAudio.ts';
+import { readStem } from './stems.ts';
 
 async function openBalance(page: Page, from = 'regatta-with-faults'): Promise<string> {
   const answer = await page.request.post('/api/setups', { data: { from } });
@@ -13,7 +16,9 @@ async function openBalance(page: Page, from = 'regatta-with-faults'): Promise<st
 }
 
 const destination = (page: Page, name: string) =>
-  page.getByRole('list', { name: 'Destinations' }).getByRole('button', { name });
+  page
+    .getByRole('list', { name: 'Destinations' })
+    .getByRole('button', { name: new RegExp(`^${name}[\\s−–]`) });
 
 /** The first figure in LUFS beside a destination's name. */
 async function loudnessAt(page: Page, name: string): Promise<number> {
@@ -113,6 +118,28 @@ test('a check in a render is cancelled, and what was solved without it stays', a
   await expect(page.getByText('Checking the new levels')).toHaveCount(0);
   await expect(page.getByRole('button', { name: 'Apply', exact: true })).toBeVisible();
   await expect(page.getByTestId('figures')).toContainText('→');
+});
+
+test('every loudness that is shown agrees with another meter, measured in a render for each ear', async ({
+  page,
+}) => {
+  test.setTimeout(180_000);
+  const id = await openBalance(page);
+  const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
+  const { schedule, ears } = compileEars(setup);
+  const frames = 90 * 48_000;
+  const stems = await Promise.all(
+    setup.sources.map(({ media }) => readStem(page, media?.path ?? '', frames)),
+  );
+  const renderer = new Renderer(schedule, frames);
+  renderer.render(stems, frames);
+  for (const { name, parts } of ears) {
+    const [left, right] = renderer.outputs[parts[0].bus];
+    const path = test.info().outputPath(`${name}.wav`);
+    await writeWav(path, { left, right }, schedule.buses[parts[0].bus].layout);
+    const lufs = await independentLoudness(path, 0);
+    expect(Math.abs((await loudnessAt(page, name)) - lufs), name).toBeLessThan(0.2);
+  }
 });
 
 test('a place on the chart is heard with one click, with the right ears', async ({ page }) => {

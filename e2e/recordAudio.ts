@@ -111,9 +111,13 @@ export async function record(page: Page, seconds: number): Promise<Passage> {
   return recordedSoFar(page);
 }
 
-/** Writes a passage as a WAV file (24-bit). */
-export async function writeWav(path: string, { left, right }: Passage): Promise<void> {
-  const writer = await TakeWriter.create(path, [{ name: 'Heard', codec: 'pcm-s24', layout: 'stereo' }], {
+/** Writes a passage as a WAV file (24-bit); a mono one from its left side, which is as its right. */
+export async function writeWav(
+  path: string,
+  { left, right }: Pick<Passage, 'left' | 'right'>,
+  layout: 'mono' | 'stereo' = 'stereo',
+): Promise<void> {
+  const writer = await TakeWriter.create(path, [{ name: 'Heard', codec: 'pcm-s24', layout }], {
     container: 'wav',
   });
   await writer.add([[left, right]], left.length);

@@ -3,7 +3,6 @@ import { fileURLToPath } from 'node:url';
 import { expect, type Page, test } from '@playwright/test';
 import { regattaMadeRight } from '../core/demo/setups.ts';
 import { compileEars } from '../core/engine/ears.ts';
-import type { Stereo } from '../core/engine/planes.ts';
 import { reportLength } from '../core/engine/rehearsal.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { applyEdit } from '../core/setup/edits.ts';
@@ -12,6 +11,7 @@ import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
 import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 import { keyFrames, recordAudio, recordedSoFar, startAnew } from './recordAudio.ts';
+import { readStem } from './stems.ts';
 
 /** Everything that may be done to a voice, and records that make room for it at one destination. */
 const VOICE: Processing = [
@@ -273,7 +273,9 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
   const [url, noiseReductionUrl] = ['rehearsalProcessor-', 'rnnoise-'].map(
     (start) => `/assets/${assets.find((name) => name.startsWith(start))}`,
   );
-  const stems = await Promise.all(setup.sources.map((source) => readStem(page, source.media?.path ?? '')));
+  const stems = await Promise.all(
+    setup.sources.map((source) => readStem(page, source.media?.path ?? '', FRAMES)),
+  );
   const processed = applyEdit(regattaMadeRight(), {
     edit: 'batch',
     label: 'process',
@@ -320,20 +322,6 @@ function differences(heard: number[], rendered: Float32Array): number {
 
 function peakOf(samples: Float32Array): number {
   return samples.reduce((top, value) => Math.max(top, Math.abs(value)), 0);
-}
-
-async function readStem(page: Page, path: string): Promise<Stereo> {
-  const answer = await page.request.get(`/api/sounds/stem?${new URLSearchParams({ path })}`, {
-    headers: { Range: `bytes=0-${FRAMES * 8 - 1}` },
-  });
-  const body = await answer.body();
-  const packed = new Float32Array(body.buffer.slice(body.byteOffset, body.byteOffset + body.length));
-  const planes: Stereo = [new Float32Array(FRAMES), new Float32Array(FRAMES)];
-  for (let i = 0; i < packed.length / 2; i++) {
-    planes[0][i] = packed[2 * i];
-    planes[1][i] = packed[2 * i + 1];
-  }
-  return planes;
 }
 
 interface OfflinePlay {
