@@ -47,10 +47,12 @@ test('everything sounds, heard with any ears; mutes act on one destination alone
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
   await expect.poll(() => figureOf(page, 'Live'), { timeout: 20_000 }).toBeGreaterThan(-30);
   await expect.poll(() => page.getByTestId('clock').textContent()).not.toBe('0:00');
-  await page.keyboard.press('3');
+  await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible();
+  await page.keyboard.press('1');
+  await expect(page.getByRole('button', { name: /Own headphones/, pressed: true })).toBeVisible();
+  await page.keyboard.press('c');
   await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible();
   await page.keyboard.press('c');
-  await expect(page.getByRole('button', { name: /Own headphones/, pressed: true })).toBeVisible();
 
   const records = page.getByRole('button', { name: 'Mute Reedbox everywhere' });
   await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeGreaterThan(-30);

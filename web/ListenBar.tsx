@@ -7,7 +7,7 @@ import type { Transport } from './audio/transport.ts';
 import { formatClock } from './format.ts';
 import { isTyping } from './parts/isTyping.ts';
 import { useEveryFrame } from './parts/useEveryFrame.ts';
-import { useRehearsal } from './rehearsal.tsx';
+import { FIRST_EAR, useRehearsal } from './rehearsal.tsx';
 import { useSetup } from './setupContext.tsx';
 
 /**
@@ -17,7 +17,7 @@ import { useSetup } from './setupContext.tsx';
 export function ListenBar() {
   const { setup } = useSetup();
   const { transport, state, ears, mutes, play, listen } = useRehearsal();
-  const [chosen, setChosen] = useState('live');
+  const [chosen, setChosen] = useState(FIRST_EAR);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
   const isShown = !isRehearse && setup.sources.some(({ media }) => media);
   const destinations = destinationsOf(setup);

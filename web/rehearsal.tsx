@@ -120,6 +120,9 @@ function useRehearsable(setup: Setup, mutes: Mute[], isUsed: boolean): Rehearsab
   return last.current;
 }
 
+/** Whose ears are used at first, where there are such. */
+export const FIRST_EAR = 'live';
+
 /** A transport for the setup, which follows its changes. Where there are other sources or ears, another goes on in its place. */
 function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: number): Transport | null {
   const [transport, setTransport] = useState<Transport | null>(null);
@@ -143,6 +146,7 @@ function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: numbe
     const before = current.current;
     current.current = { transport: made, ears: rehearsable.ears, shape };
     if (before) made.follow(before.transport, earAfter(before, rehearsable.ears));
+    else made.listen(earCalled(rehearsable.ears, FIRST_EAR));
     setTransport(made);
   }, [shape]);
 
@@ -163,9 +167,12 @@ function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: numbe
 
 /** Where the ear that was listened with stands now; the first where it is gone. */
 function earAfter({ transport, ears }: { transport: Transport; ears: Ear[] }, next: Ear[]): number {
-  const { id } = ears[transport.state.ear];
+  return earCalled(next, ears[transport.state.ear].id);
+}
+
+function earCalled(ears: Ear[], id: string): number {
   return Math.max(
     0,
-    next.findIndex((ear) => ear.id === id),
+    ears.findIndex((ear) => ear.id === id),
   );
 }

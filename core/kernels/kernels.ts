@@ -6,6 +6,7 @@ interface Loops {
   multiply(aAt: number, bAt: number, outAt: number, count: number): void;
   addScaled(aAt: number, gain: number, outAt: number, count: number): void;
   unpackPairs(packedAt: number, count: number, scale: number, leftAt: number, rightAt: number): void;
+  dealPairs(packedAt: number, count: number, leftAt: number, rightAt: number): void;
   addPair(
     leftAt: number,
     rightAt: number,

@@ -11,7 +11,7 @@ import {
 } from 'mediabunny';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
-import { isPlainPcm, planesOf, unpackPcm } from './pcm.ts';
+import { isPlainPcm, unpackPcm } from './pcm.ts';
 
 /** One audio track of a file. `index` counts from zero over the audio tracks alone. */
 export interface AudioTrackInfo {
@@ -135,10 +135,9 @@ function unpackSample(sample: AudioSample): Float32Array[] {
       return plane;
     });
   }
-  const packed = format === 's16' ? new Int16Array(frames * channels) : new Int32Array(frames * channels);
-  const scale = format === 's16' ? 2 ** -15 : 2 ** -31;
-  sample.copyTo(packed, { planeIndex: 0, format });
-  return planesOf(packed, channels, frames, scale);
+  const bytes = new Uint8Array(frames * channels * (format === 's16' ? 2 : 4));
+  sample.copyTo(bytes, { planeIndex: 0, format });
+  return unpackPcm(`pcm-${format}`, bytes, channels);
 }
 
 async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTrackInfo> {

@@ -1,12 +1,18 @@
 import { createHash } from 'node:crypto';
-import { writeFile } from 'node:fs/promises';
+import { access, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { packCovariances } from '../../core/measure/covariance.ts';
 import type { Media } from '../../core/records.ts';
+import type { Setup } from '../../core/setup/schema.ts';
 import type { TaskRunner } from '../jobs/runner.ts';
+import { type MediaStore, mediaPath } from '../store/media.ts';
 import type { SourceFile } from './covariances.ts';
+import { KEPT_EXTENSION } from './keptFrames.ts';
 import { once } from './once.ts';
+
+/** Longer recordings are not kept as raw frames before they are rehearsed with (s): ten minutes are 230 MB. */
+const KEPT_S = 600;
 
 /** A source with its recording. */
 export type SourceMedia = Omit<SourceFile, 'file'> & { media: Media };
@@ -19,6 +25,7 @@ export class KeptSounds {
   readonly folder: string;
   private readonly dataDir: string;
   private readonly runner: TaskRunner;
+  private keeping: Promise<unknown> = Promise.resolve();
 
   constructor(dataDir: string, runner: TaskRunner) {
     this.folder = join(dataDir, 'kept');
@@ -28,11 +35,37 @@ export class KeptSounds {
 
   /** A recording as raw stereo frames. */
   async stem(media: Media): Promise<string> {
-    const name = nameOf(['stem', identityOf(media)], '.f32');
+    const name = this.stemName(media);
     await once(join(this.folder, name), (path) =>
-      this.runner.run('unpack', { mediaFile: this.fileOf(media), path }),
+      this.runner.run('unpack', { mediaFile: join(this.dataDir, 'media', media.file), path }),
     );
     return name;
+  }
+
+  /** The file to read a recording from (absolute): raw frames where they are kept already, so that nothing is decoded again. */
+  async fileOf(media: Media): Promise<string> {
+    const kept = join(this.folder, this.stemName(media));
+    const isKept = await access(kept).then(
+      () => true,
+      () => false,
+    );
+    return isKept ? kept : join(this.dataDir, 'media', media.file);
+  }
+
+  /** Keeps recordings as raw frames, one after the other, beside what else is to be done; not long ones: that takes much room. */
+  private keepLater(recordings: Media[]): void {
+    for (const media of recordings.filter(({ durationS }) => durationS <= KEPT_S))
+      this.keeping = this.keeping.then(() => this.stem(media)).catch(() => {});
+  }
+
+  /** The file of each source's recording that is there, by source id. */
+  async filesOf(setup: Setup, store: MediaStore): Promise<Record<string, string>> {
+    const listed = new Map(store.list().map((media) => [mediaPath(media.file), media]));
+    const files = setup.sources.map(async ({ id, media }): Promise<[string, string][]> => {
+      const row = media && listed.get(media.path);
+      return row ? [[id, await this.fileOf(row)]] : [];
+    });
+    return Object.fromEntries((await Promise.all(files)).flat());
   }
 
   /** The covariances of sounds of recordings, as `packCovariances` writes them. */
@@ -40,15 +73,18 @@ export class KeptSounds {
     const key = sources.map(({ media, ...source }) => [identityOf(media), source]);
     const name = nameOf(['covariances', key, sounds], '.cov');
     await once(join(this.folder, name), async (path) => {
-      const files = sources.map(({ media, ...source }) => ({ ...source, file: this.fileOf(media) }));
+      const files = await Promise.all(
+        sources.map(async ({ media, ...source }) => ({ ...source, file: await this.fileOf(media) })),
+      );
       const found = await this.runner.run('covariances', { sources: files, sounds });
       await writeFile(path, packCovariances(found));
+      this.keepLater(sources.map(({ media }) => media));
     });
     return name;
   }
 
-  private fileOf({ file }: Media): string {
-    return join(this.dataDir, 'media', file);
+  private stemName(media: Media): string {
+    return nameOf(['stem', identityOf(media)], KEPT_EXTENSION);
   }
 }
 

@@ -21,14 +21,15 @@ export function isPlainPcm(codec: string): boolean {
  * @param codec one that {@link isPlainPcm} accepts
  */
 export function unpackPcm(codec: string, packet: Uint8Array, channels: number): Float32Array[] {
-  if (codec === 'pcm-s16' && channels === 2) return pairsOf16(packet);
+  if (channels === 2 && codec === 'pcm-s16') return dealt(packet, 4);
+  if (channels === 2 && codec === 'pcm-f32') return dealt(packet, 8);
   const { bytes, unpacked, scale } = FORMATS[codec];
   const frames = Math.floor(packet.byteLength / (bytes * channels));
   return planesOf(unpacked(packet), channels, frames, scale);
 }
 
 /** Deals interleaved values out to planes, one a channel, each value times a scale. */
-export function planesOf(
+function planesOf(
   packed: ArrayLike<number>,
   channels: number,
   frames: number,
@@ -42,22 +43,25 @@ export function planesOf(
   });
 }
 
-/** Most files hold pairs of 16 bits: the loops deal out so many at a time. */
+/** Most files hold pairs of 16 bits or floats: the loops deal out so many pairs at a time. */
 const PORTION_FRAMES = 4096;
-const kernels = new Kernels(3 * PORTION_FRAMES + 64);
-const packedPairs = kernels.floats(PORTION_FRAMES);
-const dealt = [kernels.floats(PORTION_FRAMES), kernels.floats(PORTION_FRAMES)];
-const packedBytes = new Uint8Array(packedPairs.buffer, packedPairs.byteOffset, packedPairs.byteLength);
+const kernels = new Kernels(4 * PORTION_FRAMES + 64);
+const packed = kernels.floats(2 * PORTION_FRAMES);
+const packedBytes = new Uint8Array(packed.buffer, packed.byteOffset, packed.byteLength);
+const sides = [kernels.floats(PORTION_FRAMES), kernels.floats(PORTION_FRAMES)];
 
-function pairsOf16(packet: Uint8Array): Float32Array[] {
-  const frames = packet.byteLength >> 2;
+/** Deals out pairs of 16 bits (four bytes) or of floats (eight). */
+function dealt(packet: Uint8Array, bytesAPair: 4 | 8): Float32Array[] {
+  const { loops } = kernels;
+  const [packedAt, leftAt, rightAt] = [packed, ...sides].map(({ byteOffset }) => byteOffset);
+  const frames = Math.floor(packet.byteLength / bytesAPair);
   const planes = [new Float32Array(frames), new Float32Array(frames)];
   for (let at = 0; at < frames; at += PORTION_FRAMES) {
     const count = Math.min(PORTION_FRAMES, frames - at);
-    packedBytes.set(packet.subarray(4 * at, 4 * (at + count)));
-    const [left, right] = dealt;
-    kernels.loops.unpackPairs(packedPairs.byteOffset, count, 2 ** -15, left.byteOffset, right.byteOffset);
-    for (const side of [0, 1]) planes[side].set(dealt[side].subarray(0, count), at);
+    packedBytes.set(packet.subarray(bytesAPair * at, bytesAPair * (at + count)));
+    if (bytesAPair === 4) loops.unpackPairs(packedAt, count, 2 ** -15, leftAt, rightAt);
+    else loops.dealPairs(packedAt, count, leftAt, rightAt);
+    for (const side of [0, 1]) planes[side].set(sides[side].subarray(0, count), at);
   }
   return planes;
 }

@@ -1,6 +1,8 @@
+import { open } from 'node:fs/promises';
 import type { Stereo } from '../../core/engine/planes.ts';
 import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile, type OpenOptions } from './audioFile.ts';
+import { BYTES_A_FRAME, KEPT_EXTENSION, keptFrames } from './keptFrames.ts';
 import { Resampler } from './resample.ts';
 
 /** The rate of every stem (Hz). */
@@ -11,7 +13,7 @@ export const STEM_RATE = 48_000;
  * rates are converted and other channel counts folded down on the way; nothing but a portion is held in memory.
  */
 export class Stem {
-  private readonly ownFile: AudioFile | null;
+  private readonly ownFile: { close(): unknown } | null;
   private readonly portions: AsyncGenerator<Stereo, void, undefined>;
   private pending: Stereo | null = null;
   private used = 0;
@@ -20,15 +22,25 @@ export class Stem {
   /** True once every frame of the file has been read. */
   ended = false;
 
-  private constructor(file: AudioFile, track: number, ownFile: AudioFile | null, fold?: FoldDown) {
+  private constructor(
+    portions: AsyncGenerator<Stereo, void, undefined>,
+    expectedS: number,
+    ownFile: { close(): unknown } | null,
+  ) {
     this.ownFile = ownFile;
-    this.expectedS = file.tracks[track].durationS;
-    this.portions = stereoPortions(file, track, fold);
+    this.expectedS = expectedS;
+    this.portions = portions;
   }
 
+  /** Opens a track of a file; or a recording that is kept as raw frames, by its extension. */
   static async open(path: string, track = 0, options: OpenOptions = {}): Promise<Stem> {
+    if (path.endsWith(KEPT_EXTENSION)) {
+      const kept = await open(path, 'r');
+      const { size } = await kept.stat();
+      return new Stem(keptFrames(kept), size / BYTES_A_FRAME / STEM_RATE, kept);
+    }
     const file = await AudioFile.open(path, options);
-    return new Stem(file, track, file);
+    return new Stem(stereoPortions(file, track), file.tracks[track].durationS, file);
   }
 
   /**
@@ -36,7 +48,7 @@ export class Stem {
    * channels are folded down with `fold`, or the usual weights.
    */
   static of(file: AudioFile, track: number, fold?: FoldDown): Stem {
-    return new Stem(file, track, null, fold);
+    return new Stem(stereoPortions(file, track, fold), file.tracks[track].durationS, null);
   }
 
   /**
@@ -69,7 +81,7 @@ export class Stem {
 
   async close(): Promise<void> {
     await this.portions.return();
-    this.ownFile?.close();
+    await this.ownFile?.close();
   }
 }
 

@@ -1,9 +1,9 @@
 import { open } from 'node:fs/promises';
 import { newStereo } from '../../core/engine/planes.ts';
+import { BYTES_A_FRAME } from './keptFrames.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
 const PORTION_FRAMES = STEM_RATE;
-const BYTES_A_FRAME = 8;
 
 /**
  * Unpacks a recording into a raw file of stereo frames at 48 kHz (32-bit float, little-endian, left and right in turn), so

@@ -1,6 +1,7 @@
 import express, { type Response, Router } from 'express';
 import type { Setup } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
+import { KeptSounds } from '../media/keptSounds.ts';
 import { EditRequestSchema } from './setups.ts';
 
 /** Renders of a setup: start, list. */
@@ -22,10 +23,11 @@ export function setupRenderRoutes({ setups, jobs, renders }: ServerContext): Rou
 /** Measures what everybody hears of a setup as it is now, or would hear with an edit, which is not made. */
 export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Router {
   const router = Router({ mergeParams: true });
+  const kept = new KeptSounds(dataDir, runner);
   const measure = async (setup: Setup, response: Response) => {
-    const mediaFiles = media.filesOf(setup, dataDir);
     const gone = new AbortController();
     response.on('close', () => gone.abort());
+    const mediaFiles = await kept.filesOf(setup, media);
     return runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });
   };
 

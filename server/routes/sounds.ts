@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import express, { Router } from 'express';
 import { z } from 'zod';
 import { ProcessingSchema, ProcessorSchema } from '../../core/setup/processing.ts';
@@ -46,9 +45,9 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
 
   router.get('/calibration', async (request, response) => {
     const { path, fromS, untilS } = CalibrationSchema.parse(request.query);
-    const { file } = media.at(path);
+    const mediaFile = await kept.fileOf(media.at(path));
     const passage = fromS === undefined || untilS === undefined ? undefined : { fromS, untilS };
-    response.json(await runner.run('calibrate', { mediaFile: join(dataDir, 'media', file), passage }));
+    response.json(await runner.run('calibrate', { mediaFile, passage }));
   });
 
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {

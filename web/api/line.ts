@@ -3,7 +3,7 @@
  * waits in a line, one for each kind of work, so that some are always left for what is to be quick: changes, and sound that
  * is about to play.
  */
-export type Line = 'recordings' | 'renders' | 'stems';
+export type Line = 'covariances' | 'calibrations' | 'renders' | 'stems';
 
 /**
  * Does a piece of work when it is its turn, among all windows.

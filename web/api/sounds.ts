@@ -12,7 +12,7 @@ import { settled } from './setups.ts';
 export function useCovariances({ sources, sounds }: Pick<StaticMixes, 'sources' | 'sounds'>, wanted = true) {
   return useQuery({
     queryKey: ['covariances', JSON.stringify([sources, sounds])],
-    queryFn: () => inLine('recordings', () => fetchCovariances({ sources, sounds })),
+    queryFn: () => inLine('covariances', () => fetchCovariances({ sources, sounds })),
     enabled: wanted && sounds.length > 0,
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 30 * 60_000,
@@ -35,7 +35,7 @@ function calibrationOf(path: string, passage: Passage | null) {
   if (passage) for (const [field, value] of Object.entries(passage)) asked.set(field, value.toFixed(3));
   return {
     queryKey: ['calibration', path, passage],
-    queryFn: () => inLine('recordings', () => request<Calibration>(`/sounds/calibration?${asked}`)),
+    queryFn: () => inLine('calibrations', () => request<Calibration>(`/sounds/calibration?${asked}`)),
     staleTime: Number.POSITIVE_INFINITY,
   };
 }

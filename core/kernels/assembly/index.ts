@@ -73,6 +73,24 @@ export function unpackPairs(packedAt: usize, count: i32, scale: f32, leftAt: usi
   }
 }
 
+/** Deals interleaved pairs of floats out to two planes; any count of pairs. */
+export function dealPairs(packedAt: usize, count: i32, leftAt: usize, rightAt: usize): void {
+  const end = leftAt + ((count & ~3) as usize) * FLOAT;
+  while (leftAt < end) {
+    const first = v128.load(packedAt);
+    const second = v128.load(packedAt, 16);
+    v128.store(leftAt, v128.shuffle<f32>(first, second, 0, 2, 4, 6));
+    v128.store(rightAt, v128.shuffle<f32>(first, second, 1, 3, 5, 7));
+    packedAt += 2 * FOUR;
+    leftAt += FOUR;
+    rightAt += FOUR;
+  }
+  for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT) {
+    store<f32>(leftAt + i, load<f32>(packedAt + 2 * i));
+    store<f32>(rightAt + i, load<f32>(packedAt + 2 * i + FLOAT));
+  }
+}
+
 /** out += gain · a for two planes at once, which may lie anywhere; any count. */
 export function addPair(
   leftAt: usize,

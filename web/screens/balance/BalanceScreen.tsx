@@ -155,21 +155,21 @@ export function BalanceScreen() {
         {solved && <CheckLine check={check} destinationId={destination.id} onCancel={cancel} />}
         {solved && solved.obstacles.length > 0 && (
           <ul aria-label="What stood in the way" className="text-sm text-clay">
-            {solved.obstacles.map((text, index) => (
-              <li key={text} className="flex flex-wrap items-center gap-x-3">
-                {text}
-                {limiter && index === 0 && (
-                  <Button
-                    onClick={() => {
-                      setAgain(solvedNow.map(({ destinationId }) => destinationId));
-                      actions.edit(limiter);
-                    }}
-                  >
-                    Put a limiter on everything here, and solve again
-                  </Button>
-                )}
-              </li>
+            {solved.obstacles.map((text) => (
+              <li key={text}>{text}</li>
             ))}
+            {limiter && (
+              <li className="pt-1">
+                <Button
+                  onClick={() => {
+                    setAgain(solvedNow.map(({ destinationId }) => destinationId));
+                    actions.edit(limiter);
+                  }}
+                >
+                  Put a limiter on everything here, and solve again
+                </Button>
+              </li>
+            )}
           </ul>
         )}
         {!solved && ear && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
