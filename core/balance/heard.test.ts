@@ -59,6 +59,13 @@ describe('what is wrong in the sound', () => {
     expect(alone?.ear).toBe('bosun-alone');
     expect(alone?.timeS).toBeLessThan(1);
     expect(placeToHear(input, mixes, about('nobody'))).toBeNull();
+    const leak = {
+      finding: finding('leak.vod', 'stop', '', { source: 'bosun', destination: 'vod' }),
+      atS: null,
+    };
+    expect(placeToHear(input, mixes, leak)).toEqual({ ear: 'vod', timeS: alone?.timeS });
+    const missing = { ...leak, finding: { ...leak.finding, source: 'reedbox' } };
+    expect(placeToHear(input, mixes, missing)).toBeNull();
   });
 
   test('a target that is missed by more than 1 LU is told, with both figures', () => {

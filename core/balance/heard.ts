@@ -56,22 +56,24 @@ export interface HeardPlace {
 const LEAD_S = 2;
 
 /**
- * Returns where a finding is best heard. What is about a source alone is heard where it begins to sound, where the fewest
- * others arrive with it; null where nobody hears it.
+ * Returns where a finding is best heard: at its place; where its source begins to sound at its destination; for a source alone,
+ * where the fewest others arrive with it. Null where nobody hears it.
  */
 export function placeToHear(
   { sounds, covariances }: Pick<BalanceInput, 'sounds' | 'covariances'>,
   mixes: StaticMix[],
   { finding: { source, destination }, atS }: HeardFinding,
 ): HeardPlace | null {
-  if (destination) return atS === null ? { ear: destination } : { ear: destination, timeS: before(atS) };
+  if (destination && atS !== null) return { ear: destination, timeS: before(atS) };
+  if (destination && source === undefined) return { ear: destination };
   const own = (gains: Float64Array) => gainsOf(sounds, gains, (id) => id === source);
-  const [quietest] = mixes
+  const [place] = mixes
     .filter(({ gains }) => own(gains).some((gain) => gain !== 0))
+    .filter((mix) => destination === undefined || mix.destination.id === destination)
     .sort((a, b) => arrivals(a) - arrivals(b));
-  if (!quietest) return null;
-  const begins = soundingBlocks(powersOfMix(covariances, own(quietest.gains))).indexOf(1);
-  return { ear: quietest.destination.id, timeS: before(Math.max(0, begins) * BLOCK_S) };
+  if (!place) return null;
+  const begins = soundingBlocks(powersOfMix(covariances, own(place.gains))).indexOf(1);
+  return { ear: place.destination.id, timeS: before(Math.max(0, begins) * BLOCK_S) };
 }
 
 function before(timeS: number): number {

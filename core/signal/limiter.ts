@@ -36,9 +36,15 @@ export class Limiter {
   private calm = SETTLED_FRAMES;
   private readonly release: number;
   private readonly delayed: readonly [Float32Array, Float32Array];
+  /** The newest samples of each side, twice, so that they always lie in a row. */
   private readonly newest: readonly [Float64Array, Float64Array];
   private readonly ramp = new Float64Array(RAMP_FRAMES).fill(1);
-  private readonly minimum = new SlidingMinimum(HOLD_FRAMES);
+  /** The gains asked for lately that none after them is below, and when: a queue that only rises, its first the smallest. */
+  private readonly asked = new Float64Array(HOLD_FRAMES);
+  private readonly askedAt = new Float64Array(HOLD_FRAMES);
+  private first = 0;
+  private count = 0;
+  private time = 0;
   private held = 1;
   private sum = RAMP_FRAMES;
   private at = 0;
@@ -61,23 +67,87 @@ export class Limiter {
 
   /** Limits both sides in place; what comes out is {@link LIMITER_FRAMES} late. */
   process([left, right]: Stereo, start: number, end: number): void {
-    if (this.rests(left, right, start, end)) {
-      this.delay(left, right, start, end);
-      return;
-    }
+    if (this.rests(left, right, start, end)) this.delay(left, right, start, end);
+    else this.limit(left, right, start, end);
+  }
+
+  /**
+   * All in one, with everything in local variables: a number that goes from function to function may be put on the heap, and
+   * this is done for every frame on the audio thread.
+   */
+  private limit(left: Float32Array, right: Float32Array, start: number, end: number): void {
+    const { ceiling, harmless, release, ramp, asked, askedAt } = this;
     const [oldLeft, oldRight] = this.delayed;
+    const [newestLeft, newestRight] = this.newest;
+    let { calm, first, count, time, held, sum, at, rampAt, tapAt, quiet } = this;
     for (let i = start; i < end; i++) {
-      const gain = this.gainFor(left[i], right[i]);
-      const { at } = this;
-      const leavingLeft = oldLeft[at];
-      const leavingRight = oldRight[at];
-      this.quiet = left[i] === 0 && right[i] === 0 ? this.quiet + 1 : 0;
-      oldLeft[at] = left[i];
-      oldRight[at] = right[i];
-      left[i] = leavingLeft * gain;
-      right[i] = leavingRight * gain;
-      this.at = at + 1 === LIMITER_FRAMES ? 0 : at + 1;
+      const nowLeft = left[i];
+      const nowRight = right[i];
+      newestLeft[tapAt] = nowLeft;
+      newestLeft[tapAt + TAPS] = nowLeft;
+      newestRight[tapAt] = nowRight;
+      newestRight[tapAt + TAPS] = nowRight;
+      tapAt = tapAt + 1 === TAPS ? 0 : tapAt + 1;
+      calm = max(abs(nowLeft), abs(nowRight)) > harmless ? 0 : calm + 1;
+      let gain = 1;
+      if (calm > SETTLED_FRAMES && held > ALMOST_ONE) {
+        // Nothing was near the ceiling for so long that no gain below 1 is left anywhere.
+        if (held !== 1) {
+          held = 1;
+          sum = RAMP_FRAMES;
+          ramp.fill(1);
+          count = 0;
+        }
+      } else {
+        let peak = 0;
+        for (let side = 0; side < 2 && calm < TAPS; side++) {
+          const samples = side === 0 ? newestLeft : newestRight;
+          let own = 0;
+          for (let k = tapAt; k < tapAt + TAPS; k++) own = max(own, abs(samples[k]));
+          // What cannot pass the ceiling is not looked at between the samples.
+          for (let phase = 0; phase < PHASES.length && own * HEADROOM > ceiling; phase++) {
+            const taps = PHASES[phase];
+            let between = 0;
+            for (let tap = 0; tap < TAPS; tap++) between += taps[tap] * samples[tapAt + TAPS - 1 - tap];
+            own = max(own, abs(between));
+          }
+          peak = max(peak, own);
+        }
+        const wanted = peak > ceiling ? ceiling / peak : 1;
+        if (count > 0 && askedAt[first] <= time - HOLD_FRAMES) {
+          first = (first + 1) % HOLD_FRAMES;
+          count -= 1;
+        }
+        while (count > 0 && asked[(first + count - 1) % HOLD_FRAMES] >= wanted) count -= 1;
+        const place = (first + count) % HOLD_FRAMES;
+        asked[place] = wanted;
+        askedAt[place] = time;
+        count += 1;
+        time += 1;
+        const least = asked[first];
+        held = least < held ? least : held + release * (least - held);
+        sum += held - ramp[rampAt];
+        ramp[rampAt] = held;
+        rampAt = rampAt + 1 === RAMP_FRAMES ? 0 : rampAt + 1;
+        gain = min(1, sum / RAMP_FRAMES);
+      }
+      quiet = nowLeft === 0 && nowRight === 0 ? quiet + 1 : 0;
+      left[i] = oldLeft[at] * gain;
+      right[i] = oldRight[at] * gain;
+      oldLeft[at] = nowLeft;
+      oldRight[at] = nowRight;
+      at = at + 1 === LIMITER_FRAMES ? 0 : at + 1;
     }
+    this.calm = calm;
+    this.first = first;
+    this.count = count;
+    this.time = time;
+    this.held = held;
+    this.sum = sum;
+    this.at = at;
+    this.rampAt = rampAt;
+    this.tapAt = tapAt;
+    this.quiet = quiet;
   }
 
   /** Tells whether nothing has to be turned down from `start` up to `end`, or for what came before. */
@@ -111,31 +181,6 @@ export class Limiter {
     }
   }
 
-  private gainFor(left: number, right: number): number {
-    this.keep(left, right);
-    this.calm = max(abs(left), abs(right)) > this.harmless ? 0 : this.calm + 1;
-    if (this.calm > SETTLED_FRAMES && this.held > ALMOST_ONE) return this.rest();
-    const peak = this.calm < TAPS ? this.peak() : 0;
-    const asked = this.minimum.next(peak > this.ceiling ? this.ceiling / peak : 1);
-    this.held = asked < this.held ? asked : this.held + this.release * (asked - this.held);
-    const { ramp, rampAt } = this;
-    this.sum += this.held - ramp[rampAt];
-    ramp[rampAt] = this.held;
-    this.rampAt = rampAt + 1 === RAMP_FRAMES ? 0 : rampAt + 1;
-    return min(1, this.sum / RAMP_FRAMES);
-  }
-
-  /** Lets all through: nothing was near the ceiling for so long that no gain below 1 is left anywhere. */
-  private rest(): number {
-    if (this.held !== 1) {
-      this.held = 1;
-      this.sum = RAMP_FRAMES;
-      this.ramp.fill(1);
-      this.minimum.clear();
-    }
-    return 1;
-  }
-
   /** Keeps the newest samples, twice, so that they always lie in a row. */
   private keep(left: number, right: number): void {
     const { newest, tapAt } = this;
@@ -144,62 +189,5 @@ export class Limiter {
     newest[1][tapAt] = right;
     newest[1][tapAt + TAPS] = right;
     this.tapAt = tapAt + 1 === TAPS ? 0 : tapAt + 1;
-  }
-
-  /** The true peak among the newest samples. */
-  private peak(): number {
-    const { newest, tapAt } = this;
-    return max(peakOf(newest[0], tapAt, this.ceiling), peakOf(newest[1], tapAt, this.ceiling));
-  }
-}
-
-/** The true peak among {@link TAPS} samples from an index on, the oldest first; what cannot pass the ceiling is not looked at. */
-function peakOf(samples: Float64Array, from: number, ceiling: number): number {
-  let peak = 0;
-  for (let i = from; i < from + TAPS; i++) peak = max(peak, abs(samples[i]));
-  if (peak * HEADROOM <= ceiling) return peak;
-  const newest = from + TAPS - 1;
-  for (let phase = 0; phase < PHASES.length; phase++) {
-    const taps = PHASES[phase];
-    let sum = 0;
-    for (let tap = 0; tap < TAPS; tap++) sum += taps[tap] * samples[newest - tap];
-    peak = max(peak, abs(sum));
-  }
-  return peak;
-}
-
-/** The smallest of the last so many values, in constant time a value (a queue that only rises). */
-class SlidingMinimum {
-  private readonly span: number;
-  private readonly values: Float64Array;
-  private readonly times: Float64Array;
-  private first = 0;
-  private count = 0;
-  private time = 0;
-
-  constructor(span: number) {
-    this.span = span;
-    this.values = new Float64Array(span);
-    this.times = new Float64Array(span);
-  }
-
-  /** Forgets what came; time goes on. */
-  clear(): void {
-    this.count = 0;
-  }
-
-  next(value: number): number {
-    const { span, values, times } = this;
-    if (this.count > 0 && times[this.first] <= this.time - span) {
-      this.first = (this.first + 1) % span;
-      this.count -= 1;
-    }
-    while (this.count > 0 && values[(this.first + this.count - 1) % span] >= value) this.count -= 1;
-    const place = (this.first + this.count) % span;
-    values[place] = value;
-    times[place] = this.time;
-    this.count += 1;
-    this.time += 1;
-    return values[this.first];
   }
 }

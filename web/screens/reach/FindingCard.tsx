@@ -10,6 +10,7 @@ import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
 import { useSettled } from '../../parts/useSettled.ts';
 import { knownFindings } from '../../setupFindings.ts';
+import { HearButton } from './HearButton.tsx';
 
 interface FindingCardProps {
   setup: Setup;
@@ -26,13 +27,18 @@ export function FindingCard({ setup, finding, open, withoutCards, onOpen, onAppl
   const measured = useHeard()?.confirmed.get(finding.id);
   return (
     <li className="border-b border-rule py-2" data-finding={finding.code}>
+      {open && (
+        <span className="float-right text-[13px]">
+          <HearButton finding={finding} />
+        </span>
+      )}
       <button
         type="button"
         aria-expanded={open}
         onClick={onOpen}
         className="block w-full text-left hover:text-water"
       >
-        <span className="flex items-baseline gap-2 text-[13px]">
+        <span className="flex items-center gap-2 text-[13px]">
           <SeverityMark severity={finding.severity} />
           <span className="text-soft">{finding.code}</span>
         </span>

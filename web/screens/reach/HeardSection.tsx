@@ -1,4 +1,3 @@
-import { Ear } from 'lucide-react';
 import { useEffect, useMemo, useRef } from 'react';
 import { useLocation } from 'react-router';
 import {
@@ -6,7 +5,6 @@ import {
   duckingRemedy,
   type HeardFinding,
   limitingRemedy,
-  placeToHear,
 } from '../../../core/balance/heard.ts';
 import { humRemedy } from '../../../core/balance/recordings.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
@@ -14,8 +12,8 @@ import type { Setup } from '../../../core/setup/schema.ts';
 import { type Heard, IN_THE_SOUND, useHeard } from '../../heard.tsx';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
-import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { HearButton } from './HearButton.tsx';
 
 /** What is wrong in the sound itself, where there is a recording of it, and what can be done about it. */
 export function HeardSection() {
@@ -49,10 +47,10 @@ function HeardList({ heard }: { heard: Heard }) {
       <ul>
         {findings.map((found) => (
           <li key={found.finding.id} className="border-b border-rule py-2" data-heard={found.finding.code}>
-            <span className="flex items-baseline gap-2 text-[13px]">
+            <span className="flex items-center gap-2 text-[13px]">
               <SeverityMark severity={found.finding.severity} />
               <span className="text-soft">{found.finding.code}</span>
-              <HearButton heard={heard} found={found} />
+              <HearButton finding={found.finding} atS={found.atS} />
             </span>
             <span className="block leading-snug">{found.finding.message}</span>
             <HumRemedy setup={setup} found={found} isReady={heard.of === setup} onApply={actions.edit} />
@@ -122,25 +120,6 @@ function HumRemedy({
 }) {
   const remedy = useMemo(() => humRemedy(setup, found.finding), [setup, found]);
   return remedy && <RemedyLine remedy={remedy} isReady={isReady} onApply={() => onApply(remedy.edit)} />;
-}
-
-/** Plays what a finding is about; remedies that are applied meanwhile are heard at once. */
-function HearButton({ heard, found }: { heard: Heard; found: HeardFinding }) {
-  const { play } = useRehearsal();
-  const place = useMemo(
-    () => heard.input && placeToHear(heard.input, heard.mixes, found),
-    [heard.input, heard.mixes, found],
-  );
-  if (!place) return null;
-  return (
-    <button
-      type="button"
-      className="ml-auto inline-flex items-center gap-1 text-water underline hover:text-ink"
-      onClick={() => play(place)}
-    >
-      <Ear size={13} /> hear it
-    </button>
-  );
 }
 
 /** What can be done about levels: balance, hold peaks, and have game and music make room for voices that are buried. */

@@ -1,4 +1,5 @@
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef } from 'react';
+import { useRehearsal } from '../../rehearsal.tsx';
 
 interface Player {
   /** Registers the sound of a track; only one of them plays at a time. */
@@ -16,13 +17,21 @@ export function usePlayer(): Player {
   return player;
 }
 
-/** Gives the tracks of a take one player between them: starting one stops the others. */
+/** Gives the tracks of a take one player between them: starting one stops the others, and the rehearsal; as that stops them. */
 export function PlayerProvider({ children }: { children: ReactNode }) {
   const sounds = useRef(new Map<string, HTMLAudioElement>());
+  const { transport, state } = useRehearsal();
+  const rehearsal = useRef(transport);
+  rehearsal.current = transport;
+  const isRehearsing = state.status === 'playing';
+  useEffect(() => {
+    if (isRehearsing) for (const sound of sounds.current.values()) sound.pause();
+  }, [isRehearsing]);
 
   const register = useCallback((trackId: string, audio: HTMLAudioElement) => {
     sounds.current.set(trackId, audio);
     const stopOthers = () => {
+      rehearsal.current?.pause();
       for (const other of sounds.current.values()) if (other !== audio) other.pause();
     };
     audio.addEventListener('play', stopOthers);
