@@ -9,19 +9,11 @@ import { applyEdit } from '../core/setup/edits.ts';
 import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
+import { WORKED_VOICE } from '../core/testing/processings.ts';
 import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 import { keyFrames, recordAudio, recordedSoFar, startAnew } from './recordAudio.ts';
 import { readStem } from './stems.ts';
 
-/** Everything that may be done to a voice, and records that make room for it at one destination. */
-const VOICE: Processing = [
-  { does: 'high-pass', hz: 80 },
-  { does: 'noise reduction', reduceDb: 12 },
-  NEW_PROCESSORS.gate,
-  { does: 'band', shape: 'bell', hz: 3000, gainDb: 4, q: 1 },
-  NEW_PROCESSORS.compressor,
-  { does: 'limiter', ceilingDbtp: -6, releaseMs: 80 },
-];
 const DUCKED: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
 
 const SECONDS = 6;
@@ -282,7 +274,7 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
     edit: 'batch',
     label: 'process',
     edits: [
-      { edit: 'updateSource', id: 'narrator', values: { processing: VOICE } },
+      { edit: 'updateSource', id: 'narrator', values: { processing: WORKED_VOICE } },
       { edit: 'setSend', pickup: 'reedbox.pickup', to: 'live-mix', gainDb: -14, processing: DUCKED },
     ],
   });

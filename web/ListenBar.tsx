@@ -1,12 +1,10 @@
 import { clsx } from 'clsx';
 import { Pause, Play } from 'lucide-react';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useMatch } from 'react-router';
 import { destinationsOf } from '../core/routing/destinations.ts';
-import type { Transport } from './audio/transport.ts';
-import { formatClock } from './format.ts';
 import { isTyping } from './parts/isTyping.ts';
-import { useEveryFrame } from './parts/useEveryFrame.ts';
+import { PlayedAt } from './parts/PlayedAt.tsx';
 import { FIRST_EAR, useRehearsal } from './rehearsal.tsx';
 import { useSetup } from './setupContext.tsx';
 
@@ -59,7 +57,10 @@ export function ListenBar() {
           ) : state.status === 'loading' ? (
             'opening …'
           ) : isPlaying && transport ? (
-            <Place transport={transport} isAsIs={mutes.length === 0} />
+            <>
+              heard at <PlayedAt transport={transport} testId="heard-at" />
+              {mutes.length > 0 && ', some muted'}
+            </>
           ) : (
             'hear it as'
           )}
@@ -81,21 +82,5 @@ export function ListenBar() {
         </select>
       </div>
     </div>
-  );
-}
-
-/** Where it plays, and whether something is muted for now. */
-function Place({ transport, isAsIs }: { transport: Transport; isAsIs: boolean }) {
-  const text = useRef<HTMLSpanElement>(null);
-  const draw = useCallback(() => {
-    const now = formatClock(Math.floor(transport.timeS()));
-    if (text.current && text.current.textContent !== now) text.current.textContent = now;
-  }, [transport]);
-  useEveryFrame(draw);
-  return (
-    <>
-      heard at <span ref={text} data-testid="heard-at" />
-      {!isAsIs && ', some muted'}
-    </>
   );
 }

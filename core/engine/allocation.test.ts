@@ -1,21 +1,14 @@
 import { expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
+import { NEW_PROCESSORS } from '../setup/processing.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
+import { WORKED_VOICE } from '../testing/processings.ts';
 import { noise } from '../testing/tones.ts';
 import { compileEars } from './ears.ts';
 import { BLOCK_FRAMES } from './planes.ts';
 import { RehearsalEngine } from './rehearsal.ts';
 
-const VOICE: Processing = [
-  { does: 'high-pass', hz: 80 },
-  { does: 'noise reduction', reduceDb: 12 },
-  NEW_PROCESSORS.gate,
-  { does: 'band', shape: 'bell', hz: 3000, gainDb: 4, q: 1 },
-  NEW_PROCESSORS.compressor,
-  { does: 'limiter', ceilingDbtp: -6, releaseMs: 80 },
-];
 const RING_FRAMES = 3 * 48_000;
 const ROUNDS = 6;
 
@@ -25,7 +18,7 @@ test('the audio callback allocates nothing, with everything that may be done to 
     edit: 'batch',
     label: 'process',
     edits: [
-      { edit: 'updateSource', id: 'narrator', values: { processing: VOICE } },
+      { edit: 'updateSource', id: 'narrator', values: { processing: WORKED_VOICE } },
       {
         edit: 'setSend',
         pickup: 'reedbox.pickup',

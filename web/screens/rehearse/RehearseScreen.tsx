@@ -8,6 +8,7 @@ import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
+import { PlayedAt } from '../../parts/PlayedAt.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { useRehearsal } from '../../rehearsal.tsx';
@@ -137,7 +138,10 @@ export function RehearseScreen() {
             {status === 'playing' ? <Pause size={15} /> : <Play size={15} />}
             {status === 'playing' ? 'Pause' : status === 'loading' ? 'Opening …' : 'Play'}
           </Button>
-          <Clock transport={transport} endS={endS} />
+          <span className="w-24 text-center">
+            <PlayedAt transport={transport} testId="clock" />{' '}
+            <span className="text-soft">of {formatClock(endS)}</span>
+          </span>
           <Button onClick={nextMoment} disabled={moments.length === 0}>
             <SkipForward size={15} /> Next moment
           </Button>
@@ -251,22 +255,4 @@ function Dropouts({ transport }: { transport: Transport }) {
   }, [transport]);
   useEveryFrame(draw);
   return <span ref={text} role="status" data-testid="dropouts" className="text-sm text-reed" />;
-}
-
-/** Where it is, and how long it all is. */
-function Clock({ transport, endS }: { transport: Transport; endS: number }) {
-  const text = useRef<HTMLSpanElement>(null);
-  const draw = useCallback(() => {
-    const now = formatClock(Math.floor(transport.timeS()));
-    if (text.current && text.current.textContent !== now) text.current.textContent = now;
-  }, [transport]);
-  useEveryFrame(draw);
-  return (
-    <span className="w-24 text-center">
-      <span ref={text} data-testid="clock">
-        0:00
-      </span>{' '}
-      <span className="text-soft">of {formatClock(endS)}</span>
-    </span>
-  );
 }
