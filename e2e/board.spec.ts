@@ -74,6 +74,19 @@ test('two windows on one setup see each other’s edits', async ({ page, context
   await expect(cell(other, 'Wick', 'Live')).toHaveAttribute('data-verdict', 'open');
 });
 
+test('edits are still seen when the window that listens for all is closed', async ({ page, context }) => {
+  await openBoard(page);
+  const other = await context.newPage();
+  await other.goto(page.url());
+  await expect(cell(other, 'Wick', 'Live')).toHaveAttribute('data-verdict', 'open');
+  await page.close();
+  const setup = /setups\/([^/]+)/.exec(other.url())?.[1];
+  const edit = { edit: 'setSend', pickup: 'wick.pickup', to: 'live-mix', gainDb: null };
+  const answer = await other.request.post(`/api/setups/${setup}/edits`, { data: { revision: 1, edit } });
+  expect(answer.ok()).toBe(true);
+  await expect(cell(other, 'Wick', 'Live')).not.toHaveAttribute('data-verdict', 'open');
+});
+
 test('twelve sources by ten destinations stand on the screen without a scroll', async ({ page }) => {
   await openBoard(page);
   await page.getByRole('link', { name: /Sources$/ }).click();

@@ -78,6 +78,8 @@ await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });
 await page.getByRole('button', { name: 'Pause' }).waitFor({ timeout: 60_000 });
 await page.waitForTimeout(5000);
 await picture('rehearse');
+await page.getByRole('button', { name: 'Bellbuoy over Narrator', exact: false }).first().click();
+await page.waitForTimeout(1000);
 await page.getByRole('button', { name: 'Loop here' }).click();
 await page.getByRole('button', { name: 'Processing of Narrator' }).click();
 await page

@@ -8,6 +8,7 @@ import type { Media } from '../../api/types.ts';
 import { formatClock, formatLevel } from '../../format.ts';
 import { Button, fieldClass, ProgressBar } from '../../parts/controls.tsx';
 import { Strip } from '../../parts/Strip.tsx';
+import { useRehearsal } from '../../rehearsal.tsx';
 import { ReadingSheet } from './ReadingSheet.tsx';
 
 type Sending = { file: File; share: number; abort: AbortController } | { file: File; problem: ApiError };
@@ -155,6 +156,7 @@ function factsOf({ durationS, channels, sampleRate, integratedLufs, codec }: Med
 
 function Listen({ media }: { media: Media }) {
   const audio = useRef<HTMLAudioElement | null>(null);
+  const { transport } = useRehearsal();
   const [playing, setPlaying] = useState(false);
   useEffect(() => () => audio.current?.pause(), []);
   const toggle = () => {
@@ -163,6 +165,7 @@ function Listen({ media }: { media: Media }) {
       setPlaying(false);
       return;
     }
+    transport?.pause();
     audio.current = new Audio(`/api/media/${media.id}/file`);
     audio.current.onended = () => setPlaying(false);
     audio.current.play().then(
