@@ -232,6 +232,12 @@ test('records make room for the voice at one destination; presets; heard without
   });
   expect((await sends()).find(({ to }) => to === 'live-mix')?.processing?.[0].does).toBe('ducking');
   await sheet.getByRole('button', { name: 'Heard without it' }).click();
+  await sheet.getByRole('button', { name: 'Hear it without the ducking 1, as loud' }).click();
+  await expect(sheet.getByRole('status')).toContainText(/without step 1, −\d\.\d dB so that it is as loud/, {
+    timeout: 60_000,
+  });
+  await sheet.getByRole('button', { name: 'Hear it without the ducking 1, as loud' }).click();
+  await expect(sheet.getByRole('status')).toHaveCount(0);
 
   await sheet.getByRole('button', { name: 'Keep as a preset' }).click();
   await sheet.getByLabel('Name of the preset').fill('Room for the voice');

@@ -1,5 +1,5 @@
 import { SAMPLE_RATE } from '../engine/planes.ts';
-import type { Processing } from '../setup/processing.ts';
+import { type Processing, stepsOn } from '../setup/processing.ts';
 import { latencyFrames } from '../signal/latency.ts';
 
 /** A trim goes no further (dB). */
@@ -12,19 +12,22 @@ export interface WithAndWithout {
 }
 
 /**
- * Returns what is to be heard instead of a processing, to compare with it: as loud, and as late, as with it.
+ * Returns what is to be heard instead of a processing, to compare with it: another one (none; or all steps but one), as loud
+ * and as late.
  * @returns null where one of them is silent
  */
 export function asLoudWithout(
   { withIt, without }: WithAndWithout,
   processing: Processing,
+  other: Processing = [],
 ): { processing: Processing; gainDb: number } | null {
   if (withIt === null || without === null) return null;
   const gainDb = Math.max(-MOST_DB, Math.min(MOST_DB, Math.round(10 * (withIt - without)) / 10));
-  const frames = latencyFrames(processing, SAMPLE_RATE);
+  const frames = latencyFrames(processing, SAMPLE_RATE) - latencyFrames(other, SAMPLE_RATE);
   return {
     gainDb,
     processing: [
+      ...stepsOn(other),
       { does: 'trim', gainDb },
       ...(frames > 0 ? [{ does: 'delay' as const, delayMs: (1000 * frames) / SAMPLE_RATE }] : []),
     ],

@@ -203,4 +203,11 @@ test('what is compared with a processing is as loud and as late as it', () => {
   expect(found?.gainDb).toBeCloseTo(6, 1);
   expect(found?.processing[1]).toEqual({ does: 'delay', delayMs: 2.25 });
   expect(asLoudWithout({ withIt: -20, without: null }, steps)).toBeNull();
+  const highPass = { does: 'high-pass' as const, hz: 80 };
+  const withoutLimiter = asLoudWithout({ withIt: -20, without: -18 }, [highPass, ...steps], [highPass]);
+  expect(withoutLimiter?.processing).toEqual([
+    highPass,
+    { does: 'trim', gainDb: -2 },
+    { does: 'delay', delayMs: 2.25 },
+  ]);
 });

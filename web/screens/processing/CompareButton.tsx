@@ -1,5 +1,5 @@
 import { Ear } from 'lucide-react';
-import { useEffect, useMemo, useState } from 'react';
+import { useEffect, useMemo } from 'react';
 import { asLoudWithout } from '../../../core/balance/compare.ts';
 import { type Bearer, processingOf } from '../../../core/setup/bearers.ts';
 import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
@@ -9,43 +9,60 @@ import { Button } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { useWithAndWithout } from './useWithAndWithout.ts';
 
+/** What is left out to compare: everything, or one step. */
+export type Without = 'everything' | number;
+
 interface CompareButtonProps {
   bearer: Bearer;
   /** The source that it is about; none for a whole. */
   source?: Source;
   /** Who listens. */
   ear: string;
+  /** What is left out now. */
+  without: Without | null;
+  onWithout: (without: Without | null) => void;
   /** Lets another processing be heard; null ends that. */
   onCompare: (processing: Processing | null) => void;
 }
 
-/** Lets something be heard without its processing, as loud as with it, so that louder is not taken for better. */
-export function CompareButton({ bearer, source, ear, onCompare }: CompareButtonProps) {
+/**
+ * Lets something be heard without its processing, or without one step of it, as loud as with it, so that louder is not taken
+ * for better. Says what is heard.
+ */
+export function CompareButton({ bearer, source, ear, without, onWithout, onCompare }: CompareButtonProps) {
   const { setup } = useSetup();
-  const [isWithout, setWithout] = useState(false);
   const processing = processingOf(setup, bearer);
-  const isOn = stepsOn(processing).length > 0;
-  const { found, error } = useWithAndWithout(bearer, source, ear, isWithout && isOn);
-  const instead = useMemo(() => (found ? asLoudWithout(found, processing) : null), [found, processing]);
+  const other = useMemo(
+    () => (typeof without === 'number' ? processing.filter((_, index) => index !== without) : []),
+    [processing, without],
+  );
+  const isLeftOut = typeof without === 'number' ? processing[without] : stepsOn(processing)[0];
+  const isComparing = without !== null && isLeftOut !== undefined && !isLeftOut.off;
+  const { found, error } = useWithAndWithout(bearer, source, ear, other, isComparing);
+  const instead = useMemo(
+    () => (found ? asLoudWithout(found, processing, other) : null),
+    [found, processing, other],
+  );
   // biome-ignore lint/correctness/useExhaustiveDependencies: what is compared with, not who is told of it
   useEffect(() => {
-    onCompare(isWithout && instead && isOn ? instead.processing : null);
+    onCompare(isComparing && instead ? instead.processing : null);
     return () => onCompare(null);
-  }, [isWithout, instead, isOn, bearer.kind]);
+  }, [isComparing, instead, bearer.kind]);
+  const isAll = without === 'everything';
   return (
     <>
       <Button
-        aria-pressed={isWithout}
-        disabled={!isOn || (source && !source.media)}
-        className={isWithout ? 'border-ink font-semibold' : ''}
-        onClick={() => setWithout(!isWithout)}
+        aria-pressed={isAll}
+        disabled={stepsOn(processing).length === 0 || (source && !source.media)}
+        className={isAll ? 'border-ink font-semibold' : ''}
+        onClick={() => onWithout(isAll ? null : 'everything')}
       >
-        <Ear size={15} /> {isWithout ? 'Heard without it' : 'Hear it without, as loud'}
+        <Ear size={15} /> {isAll ? 'Heard without it' : 'Hear it without, as loud'}
       </Button>
-      {isWithout && isOn && (
+      {isComparing && (
         <span role="status" className="text-sm text-soft">
           {instead
-            ? `unprocessed, ${formatDb(instead.gainDb)} dB so that it is as loud`
+            ? `${typeof without === 'number' ? `without step ${without + 1}` : 'unprocessed'}, ${formatDb(instead.gainDb)} dB so that it is as loud`
             : found
               ? 'it is silent with or without, so there is nothing to compare'
               : (error?.message ?? 'measuring both …')}

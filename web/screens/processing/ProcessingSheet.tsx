@@ -10,7 +10,7 @@ import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useTransportState } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { CompareButton } from './CompareButton.tsx';
+import { CompareButton, type Without } from './CompareButton.tsx';
 import { CurveChart } from './CurveChart.tsx';
 import { FromSample } from './FromSample.tsx';
 import { Presets } from './Presets.tsx';
@@ -37,6 +37,7 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
   const { setup, actions } = useSetup();
   const { loop } = useTransportState(transport);
   const [chosen, setChosen] = useState(0);
+  const [without, setWithout] = useState<Without | null>(null);
   const place = places[chosen]?.bearer ? places[chosen] : places[0];
   useEffect(() => {
     transport?.look(looks);
@@ -47,7 +48,10 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
 
   const processing = processingOf(setup, bearer);
   const editTo = (next: Processing) => processEdit(setup, bearer, next);
-  const set = (next: Processing) => actions.edit(editTo(next));
+  const set = (next: Processing) => {
+    if (next.length !== processing.length) setWithout(null);
+    actions.edit(editTo(next));
+  };
   const isAnyOn = stepsOn(processing).length > 0;
   const sampled = bearer.kind === 'source' ? source : undefined;
   return (
@@ -59,7 +63,10 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
               key={one.label}
               chosen={one === place}
               disabled={!one.bearer}
-              onChoose={() => setChosen(index)}
+              onChoose={() => {
+                setWithout(null);
+                setChosen(index);
+              }}
             >
               {one.label}
             </ForWhom>
@@ -76,7 +83,13 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
           <FromSample source={sampled} path={sampled.media.path} passage={loop} onSet={set} />
         )}
       </div>
-      <StepList keys={place.keys} processing={processing} onSet={set} />
+      <StepList
+        keys={place.keys}
+        processing={processing}
+        onSet={set}
+        without={without}
+        onWithout={compare && (!source || source.media) ? setWithout : undefined}
+      />
       <AddStep keys={place.keys} processing={processing} onSet={set} />
       <div className="mt-2 flex flex-wrap items-center gap-1.5 border-t border-rule pt-2">
         {processing.length > 0 && (
@@ -91,6 +104,8 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
                 source={source}
                 ear={compare.ear}
                 bearer={bearer}
+                without={without}
+                onWithout={setWithout}
                 onCompare={(other) => compare.onCompare(other && editTo(other))}
               />
             )}

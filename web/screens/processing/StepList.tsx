@@ -1,3 +1,4 @@
+import { Ear } from 'lucide-react';
 import {
   MOST_STEPS,
   NEW_PROCESSORS,
@@ -7,6 +8,7 @@ import {
 } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { Button, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
+import type { Without } from './CompareButton.tsx';
 import { StepFields } from './StepFields.tsx';
 
 interface StepListProps {
@@ -16,8 +18,15 @@ interface StepListProps {
   onSet: (processing: Processing) => void;
 }
 
+interface ComparedListProps extends StepListProps {
+  /** What is left out to compare. */
+  without: Without | null;
+  /** Leaves a step out of what is heard, as loud; missing where nothing can be heard. */
+  onWithout?: (without: Without | null) => void;
+}
+
 /** The steps of a processing in their order. */
-export function StepList({ keys, processing, onSet }: StepListProps) {
+export function StepList({ keys, processing, onSet, without, onWithout }: ComparedListProps) {
   const change = (index: number, step: Processor) =>
     onSet(processing.map((one, i) => (i === index ? step : one)));
   const move = (index: number, to: number) => {
@@ -47,6 +56,19 @@ export function StepList({ keys, processing, onSet }: StepListProps) {
             <StepFields step={step} keys={keys} onChange={(next) => change(index, next)} />
           </div>
           <span className="flex">
+            {onWithout && (
+              <Button
+                weight="quiet"
+                disabled={step.off}
+                aria-pressed={without === index}
+                aria-label={`Hear it without the ${STEP_WORDS[step.does]} ${index + 1}, as loud`}
+                title="Hear it without this step, as loud"
+                className={without === index ? 'text-water' : ''}
+                onClick={() => onWithout(without === index ? null : index)}
+              >
+                <Ear size={15} />
+              </Button>
+            )}
             <MoveButtons
               name={`the ${STEP_WORDS[step.does]}`}
               index={index}

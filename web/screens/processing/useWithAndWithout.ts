@@ -8,34 +8,38 @@ import { reachOf } from '../../../core/routing/reach.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
 import { applyEdit } from '../../../core/setup/edits.ts';
 import { processEdit } from '../../../core/setup/processEdit.ts';
-import { stepsOn } from '../../../core/setup/processing.ts';
+import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { earsOf, measureEarsWith, useCovariances } from '../../api/sounds.ts';
 import { useSetup } from '../../setupContext.tsx';
 
 /**
- * Measures how loud something is with its processing and without, once it is `wanted`: one source from its recording, a
+ * Measures how loud something is with its processing and with another instead, once it is `wanted`: one source from its recording, a
  * whole in two renders, as some ear hears it.
  */
 export function useWithAndWithout(
   bearer: Bearer,
   source: Source | undefined,
   ear: string,
+  other: Processing,
   wanted: boolean,
 ): { found: WithAndWithout | undefined; error: Error | null } {
   const { id, setup, revision } = useSetup();
   const queries = useQueryClient();
-  const pair = useMemo(() => soundsOf(setup, source, bearer, ear), [setup, source, bearer, ear]);
+  const pair = useMemo(
+    () => soundsOf(setup, source, bearer, ear, other),
+    [setup, source, bearer, ear, other],
+  );
   const sounds = useCovariances(pair, wanted && source !== undefined);
   const renders = useQuery({
-    queryKey: ['with and without', id, revision, bearer, ear],
+    queryKey: ['with and without', id, revision, bearer, ear, other],
     queryFn: async ({ signal }): Promise<WithAndWithout> => {
       const lufsOf = (ears: EarMeasures[]) =>
         ears.find(({ destinationId }) => destinationId === ear)?.integratedLufs ?? null;
-      const bare = processEdit(setup, bearer, []);
+      const edit = processEdit(setup, bearer, other);
       return {
         withIt: lufsOf(await queries.fetchQuery(earsOf(id, revision))),
-        without: lufsOf(await measureEarsWith(id, revision, bare, signal)),
+        without: lufsOf(await measureEarsWith(id, revision, edit, signal)),
       };
     },
     enabled: wanted && source === undefined,
@@ -51,19 +55,20 @@ export function useWithAndWithout(
   return source ? { found: ofSource, error: sounds.error } : { found: renders.data, error: renders.error };
 }
 
-/** Two sounds of a source, with and without the processing, each with its gain; nothing where there is no recording. */
-function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer, ear: string) {
+/** Two sounds of a source, with its processing and with another, each with its gain; nothing where there is no recording. */
+function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer, ear: string, other: Processing) {
   if (!source?.media) return { sources: [], sounds: [], gains: [] };
-  const bare = applyEdit(setup, processEdit(setup, bearer, []));
   if (bearer.kind === 'source') {
+    const bare = applyEdit(setup, processEdit(setup, bearer, []));
     const sound = { sourceId: source.id, delayFrames: 0, mono: false };
     const sounds = [
       { ...sound, processing: stepsOn(source.processing) },
-      { ...sound, processing: [] },
+      { ...sound, processing: stepsOn(other) },
     ];
     return { sources: heardSources(bare, sounds), sounds, gains: [1, 1] };
   }
-  const ways = [setup, bare].flatMap((one) => reachOf(one).at(source.id, ear)?.ways[0] ?? []);
+  const instead = applyEdit(setup, processEdit(setup, bearer, other));
+  const ways = [setup, instead].flatMap((one) => reachOf(one).at(source.id, ear)?.ways[0] ?? []);
   const sounds = ways.map(({ delayFrames, mono, processing }) => ({
     sourceId: source.id,
     delayFrames,
