@@ -85,8 +85,9 @@ await page.getByRole('button', { name: 'Processing of Narrator' }).click();
 await page
   .getByRole('button', { name: 'Set high-pass, noise reduction, gate and trim' })
   .click({ timeout: 60_000 });
+await page.getByRole('button', { name: /^Hear it without the noise gate/ }).click({ timeout: 20_000 });
+await page.getByText(/^without step/).waitFor({ timeout: 60_000 });
 await page.getByTestId('spectrum').locator('polygon[points*=" "]').waitFor({ timeout: 20_000 });
-await page.waitForTimeout(1000);
 await picture('processing');
 await page.goto('/setups/regatta-made-right/rehearse?at=36&ear=live');
 await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });

@@ -63,7 +63,7 @@ export function StepList({ keys, processing, onSet, without, onWithout }: Compar
                 aria-pressed={without === index}
                 aria-label={`Hear it without the ${STEP_WORDS[step.does]} ${index + 1}, as loud`}
                 title="Hear it without this step, as loud"
-                className={without === index ? 'text-water' : ''}
+                className={without === index ? 'border-ink! text-water' : ''}
                 onClick={() => onWithout(without === index ? null : index)}
               >
                 <Ear size={15} />
