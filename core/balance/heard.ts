@@ -65,11 +65,11 @@ export function placeToHear(
   { finding: { source, destination }, atS }: HeardFinding,
 ): HeardPlace | null {
   if (destination && atS !== null) return { ear: destination, timeS: before(atS) };
-  if (destination && source === undefined) return { ear: destination };
+  if (destination && !source) return { ear: destination };
   const own = (gains: Float64Array) => gainsOf(sounds, gains, (id) => id === source);
   const [place] = mixes
     .filter(({ gains }) => own(gains).some((gain) => gain !== 0))
-    .filter((mix) => destination === undefined || mix.destination.id === destination)
+    .filter((mix) => !destination || mix.destination.id === destination)
     .sort((a, b) => arrivals(a) - arrivals(b));
   if (!place) return null;
   const begins = soundingBlocks(powersOfMix(covariances, own(place.gains))).indexOf(1);
