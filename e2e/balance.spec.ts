@@ -212,7 +212,7 @@ test.describe('what the audio thread plays', () => {
     await expect(page.getByTestId('heard-count')).toHaveCount(0);
 
     // The proof: what the audio thread plays, from beginning to end, is in its bracket, and as loud as the page says.
-    await page.goto(`/setups/${id}/rehearse?at=0&ear=live`);
+    await page.goto(`/setups/${id}/rehearse`);
     await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });
     await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
     await expect(page.getByRole('button', { name: 'Play' })).toBeVisible({ timeout: 120_000 });

@@ -142,6 +142,28 @@ test('it goes to the moment where the alert sounds, and repeats a passage', asyn
   await end.click();
 });
 
+test('listening goes on from screen to screen, and when a track is added; a key stops it', async ({
+  page,
+}) => {
+  const answer = await page.request.post('/api/setups', { data: { from: 'voice-over' } });
+  const { id, revision } = (await answer.json()) as { id: string; revision: number };
+  await page.goto(`/setups/${id}/sources`);
+  await expect(page.getByLabel('Whose ears')).toHaveValue('headphones');
+  await page.getByRole('button', { name: 'Listen', exact: true }).click();
+  await expect(page.getByTestId('heard-at')).toHaveText(/0:0[1-9]/, { timeout: 60_000 });
+  await page.getByLabel('Whose ears').selectOption('master');
+  await page.getByRole('link', { name: /Reach$/ }).click();
+  const track = { name: 'Extra', uses: ['file'], purpose: 'edit', codec: 'pcm-s24', layout: 'stereo' };
+  const edit = { edit: 'addTrack', track };
+  await page.request.post(`/api/setups/${id}/edits`, { data: { revision, edit } });
+  await expect(page.getByRole('columnheader', { name: /Extra/ })).toBeVisible();
+  await expect(page.getByTestId('heard-at')).toHaveText(/0:(0[3-9]|1\d)/, { timeout: 30_000 });
+  await expect(page.getByLabel('Whose ears')).toHaveValue('master');
+  await page.getByRole('heading', { name: 'What reaches whom' }).click();
+  await page.keyboard.press('p');
+  await expect(page.getByRole('button', { name: 'Listen', exact: true })).toBeVisible();
+});
+
 test('it goes on in a tab in the background, and says so when the output is taken away', async ({
   page,
   context,

@@ -73,8 +73,11 @@ await page.getByRole('button', { name: 'Stop listening' }).waitFor({ timeout: 60
 await page.mouse.move(0, 0);
 await page.waitForTimeout(6000);
 await picture('balance');
-await page.goto('/setups/regatta-evening/rehearse?at=36&ear=live');
-await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });
+await page.goto('/setups/regatta-evening/rehearse');
+await page
+  .getByRole('button', { name: /Bellbuoy over Narrator/ })
+  .first()
+  .click({ timeout: 60_000 });
 await page.getByRole('button', { name: 'Pause' }).waitFor({ timeout: 60_000 });
 await page.waitForTimeout(5000);
 await picture('rehearse');
@@ -89,8 +92,11 @@ await page.getByRole('button', { name: /^Hear it without the noise gate/ }).clic
 await page.getByText(/^without step/).waitFor({ timeout: 60_000 });
 await page.getByTestId('spectrum').locator('polygon[points*=" "]').waitFor({ timeout: 20_000 });
 await picture('processing');
-await page.goto('/setups/regatta-made-right/rehearse?at=36&ear=live');
-await page.getByRole('button', { name: 'Play' }).click({ timeout: 60_000 });
+await page.goto('/setups/regatta-made-right/rehearse');
+await page
+  .getByRole('button', { name: /Bellbuoy over Narrator/ })
+  .first()
+  .click({ timeout: 60_000 });
 await page.getByRole('button', { name: 'Pause' }).waitFor({ timeout: 60_000 });
 await page.getByRole('button', { name: 'everything here goes through: limiter' }).click();
 await page.getByRole('button', { name: 'Add equaliser band' }).click();

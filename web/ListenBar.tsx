@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useMatch } from 'react-router';
 import { destinationsOf } from '../core/routing/destinations.ts';
 import { isTyping } from './parts/isTyping.ts';
+import { useNotify } from './parts/notices.tsx';
 import { PlayedAt } from './parts/PlayedAt.tsx';
 import { FIRST_EAR, useRehearsal } from './rehearsal.tsx';
 import { useSetup } from './setupContext.tsx';
@@ -14,14 +15,19 @@ import { useSetup } from './setupContext.tsx';
  */
 export function ListenBar() {
   const { setup } = useSetup();
-  const { transport, state, ears, mutes, play, listen } = useRehearsal();
+  const { transport, state, isOpening, ears, mutes, play, listen } = useRehearsal();
+  const notify = useNotify();
   const [chosen, setChosen] = useState(FIRST_EAR);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
   const isShown = !isRehearse && setup.sources.some(({ media }) => media);
-  const destinations = destinationsOf(setup);
+  const destinations = destinationsOf(setup).filter(({ feedId }) => feedId !== null);
   const isPlaying = state.status === 'playing';
-  const ear = (transport && ears[state.ear]?.id) ?? chosen;
-  const toggle = () => (isPlaying ? transport?.pause() : play(transport ? {} : { ear: chosen }));
+  const wanted = (transport && ears[state.ear]?.id) ?? chosen;
+  const ear = destinations.some(({ id }) => id === wanted) ? wanted : destinations[0]?.id;
+  const toggle = () => (isPlaying ? transport?.pause() : play(transport ? {} : { ear }));
+  useEffect(() => {
+    if (isShown && state.message) notify('trouble', state.message);
+  }, [isShown, state.message, notify]);
   const latest = useRef(toggle);
   latest.current = toggle;
   useEffect(() => {
@@ -34,10 +40,7 @@ export function ListenBar() {
     return () => window.removeEventListener('keydown', onKey);
   }, [isShown]);
   return (
-    <div
-      className={clsx('flex items-center gap-2', !isShown && 'invisible')}
-      title={state.message ?? undefined}
-    >
+    <div className={clsx('flex items-center gap-2', !isShown && 'invisible')}>
       <button
         type="button"
         aria-label={isPlaying ? 'Stop listening' : 'Listen'}
@@ -54,7 +57,7 @@ export function ListenBar() {
         <span className={clsx('block text-[11px]', state.status === 'failed' ? 'text-clay' : 'text-soft')}>
           {state.status === 'failed' ? (
             'no sound'
-          ) : state.status === 'loading' ? (
+          ) : isOpening || state.status === 'loading' ? (
             'opening …'
           ) : isPlaying && transport ? (
             <>

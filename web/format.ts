@@ -6,6 +6,11 @@ export function formatLevel(value: number | null, unit: string): string {
   return `${value < 0 ? '−' : ''}${Math.abs(value).toFixed(1)} ${unit}`;
 }
 
+/** Writes a number as it is, with a real minus. */
+export function formatPlain(value: number): string {
+  return String(value).replace('-', '−');
+}
+
 /** Reads what somebody types as a figure: both kinds of minus and a comma are taken. Null when it is no number. */
 export function parseFigure(text: string): number | null {
   const trimmed = text.trim().replace('−', '-').replace(',', '.');

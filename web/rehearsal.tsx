@@ -17,6 +17,7 @@ import { reachOf } from '../core/routing/reach.ts';
 import type { Edit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Transport, type TransportState } from './audio/transport.ts';
+import { useNotify } from './parts/notices.tsx';
 import { type Courses, useCourses } from './parts/useCourses.ts';
 import { useSetup } from './setupContext.tsx';
 
@@ -33,6 +34,8 @@ export interface Rehearsal {
   /** Null until it was opened and the recordings are read. */
   transport: Transport | null;
   state: TransportState;
+  /** Whether it is to begin once the recordings are read. */
+  isOpening: boolean;
   ears: Ear[];
   mutes: Mute[];
   setMutes: (change: (before: Mute[]) => Mute[]) => void;
@@ -72,12 +75,12 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
   const courses = useCourses(setup, isOpen);
   const heard = useMemo(() => (heardEdit && attempt(setup, heardEdit)) ?? setup, [setup, heardEdit]);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
-  const [isPlaying, setPlaying] = useState(false);
-  const rehearsable = useRehearsable(heard, mutes, isOpen && (isRehearse || isPlaying || wanted !== null));
-  const transport = useTransport(heard, rehearsable, courses.endS);
+  const [transport, setTransport] = useState<Transport | null>(null);
   const state = useTransportState(transport);
-  const isPlayingNow = state.status === 'playing' || state.status === 'loading';
-  useEffect(() => setPlaying(isPlayingNow), [isPlayingNow]);
+  const isOpening = wanted !== null;
+  const isUsed = isRehearse || isOpening || state.status === 'playing' || state.status === 'loading';
+  const rehearsable = useRehearsable(heard, mutes, isOpen && isUsed);
+  useTransport(heard, rehearsable, courses.endS, transport, setTransport);
   const ears = rehearsable?.ears ?? NOBODY;
 
   const listen = useCallback(
@@ -95,14 +98,22 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
     void transport.play();
   }, [wanted, transport, listen]);
 
+  const notify = useNotify();
+  const { error } = courses;
+  useEffect(() => {
+    if (!isOpening || !error) return;
+    setWanted(null);
+    notify('trouble', `Nothing can be played: ${error.message}`);
+  }, [isOpening, error, notify]);
+
   const open = useCallback(() => setIsOpen(true), []);
   const play = useCallback((from: PlayFrom = {}) => {
     setIsOpen(true);
     setWanted(from);
   }, []);
   const value = useMemo(
-    () => ({ courses, transport, state, ears, mutes, setMutes, setHeardEdit, open, play, listen }),
-    [courses, transport, state, ears, mutes, open, play, listen],
+    () => ({ courses, transport, state, isOpening, ears, mutes, setMutes, setHeardEdit, open, play, listen }),
+    [courses, transport, state, isOpening, ears, mutes, open, play, listen],
   );
   return <RehearsalContext value={value}>{children}</RehearsalContext>;
 }
@@ -123,9 +134,14 @@ function useRehearsable(setup: Setup, mutes: Mute[], isUsed: boolean): Rehearsab
 /** Whose ears are used at first, where there are such. */
 export const FIRST_EAR = 'live';
 
-/** A transport for the setup, which follows its changes. Where there are other sources or ears, another goes on in its place. */
-function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: number): Transport | null {
-  const [transport, setTransport] = useState<Transport | null>(null);
+/** Keeps a transport for the setup, which follows its changes. Where there are other sources or ears, another goes on in its place. */
+function useTransport(
+  setup: Setup,
+  rehearsable: Rehearsable | null,
+  endS: number,
+  transport: Transport | null,
+  setTransport: (transport: Transport | null) => void,
+): void {
   const current = useRef<{ transport: Transport; ears: Ear[]; shape: string } | null>(null);
   const shape =
     rehearsable &&
@@ -156,13 +172,12 @@ function useTransport(setup: Setup, rehearsable: Rehearsable | null, endS: numbe
       current.current = null;
       setTransport(null);
     },
-    [],
+    [setTransport],
   );
 
   useEffect(() => {
     if (rehearsable && current.current?.shape === shape) transport?.rearrange(rehearsable);
   }, [transport, rehearsable, shape]);
-  return transport;
 }
 
 /** Where the ear that was listened with stands now; the first where it is gone. */

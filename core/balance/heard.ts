@@ -1,5 +1,5 @@
 import { BLOCK_S, powersOfMix } from '../measure/covariance.ts';
-import { soundingBlocks } from '../measure/moments.ts';
+import { leadingTo, soundingBlocks } from '../measure/moments.ts';
 import type { Destination } from '../routing/destinations.ts';
 import { type Finding, finding, placeName } from '../routing/finding.ts';
 import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
@@ -52,9 +52,6 @@ export interface HeardPlace {
   ear: string;
 }
 
-/** Somebody hears what comes before, too (s). */
-const LEAD_S = 2;
-
 /**
  * Returns where a finding is best heard: at its place; where its source begins to sound at its destination; for a source alone,
  * where the fewest others arrive with it. Null where nobody hears it.
@@ -64,7 +61,7 @@ export function placeToHear(
   mixes: StaticMix[],
   { finding: { source, destination }, atS }: HeardFinding,
 ): HeardPlace | null {
-  if (destination && atS !== null) return { ear: destination, timeS: before(atS) };
+  if (destination && atS !== null) return { ear: destination, timeS: leadingTo(atS) };
   if (destination && !source) return { ear: destination };
   const own = (gains: Float64Array) => gainsOf(sounds, gains, (id) => id === source);
   const [place] = mixes
@@ -73,11 +70,7 @@ export function placeToHear(
     .sort((a, b) => arrivals(a) - arrivals(b));
   if (!place) return null;
   const begins = soundingBlocks(powersOfMix(covariances, own(place.gains))).indexOf(1);
-  return { ear: place.destination.id, timeS: before(Math.max(0, begins) * BLOCK_S) };
-}
-
-function before(timeS: number): number {
-  return Math.max(0, timeS - LEAD_S);
+  return { ear: place.destination.id, timeS: leadingTo(begins * BLOCK_S) };
 }
 
 function arrivals({ gains }: StaticMix): number {

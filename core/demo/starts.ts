@@ -7,7 +7,7 @@ import { twoMachinesMadeRight, twoMachinesWithFaults } from './twoMachines.ts';
 export const STARTS = {
   'regatta-with-faults': {
     name: 'The regatta with its faults',
-    hint: 'nine sources, eight places to send them, and six things wrong',
+    hint: 'nine sources, six things wrong with who gets what, and a sound to match',
     make: regattaWithFaults,
   },
   'two-machines': {

@@ -1,16 +1,16 @@
-import type { Stereo } from '../engine/planes.ts';
+import { BLOCK_FRAMES, type Stereo } from '../engine/planes.ts';
 import { Kernels } from './kernels.ts';
 
 /** The longest stretch that has room. */
 export const ROOM_FRAMES = 1024;
-/** Blocks of this length are taken and given back without anything being allocated, where planes are as long. */
-const BLOCK_FRAMES = 128;
 /** Doubles that whoever works in the room has beside the planes: coefficients, state. */
 const ROOM_DOUBLES = 32;
+const BYTES_A_DOUBLE = 8;
 
 /**
  * A pair of planes in the loops' memory, for work on sound that lies elsewhere: it is taken in, worked on, and given back. All
- * who work share one room a thread, one after the other.
+ * who work share one room a thread, one after the other. Whole planes of one block, as an audio callback has them, are taken
+ * and given back without anything being allocated.
  *
  * @example
  * const room = pairRoom();
@@ -28,11 +28,16 @@ export class PairRoom {
   readonly rightAt = this.planes[1].byteOffset;
   readonly outLeftAt = this.outputs[0].byteOffset;
   readonly outRightAt = this.outputs[1].byteOffset;
-  readonly doublesAt = this.doubles.byteOffset;
+  private readonly doublesAt = this.doubles.byteOffset;
   private readonly blocks: Stereo = [
     this.planes[0].subarray(0, BLOCK_FRAMES),
     this.planes[1].subarray(0, BLOCK_FRAMES),
   ];
+
+  /** The address of one of the {@link doubles}. */
+  doubleAt(index: number): number {
+    return this.doublesAt + BYTES_A_DOUBLE * index;
+  }
 
   /** Takes a stretch in; at most {@link ROOM_FRAMES} frames. */
   take(planes: Stereo, start: number, frames: number): void {

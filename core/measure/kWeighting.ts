@@ -38,8 +38,6 @@ function highPass(sampleRate: number): Coefficients {
 const SECTIONS = 0;
 const STATE = 8;
 const POWERS = 16;
-/** Bytes of a double. */
-const BYTES = 8;
 
 /** K-weights two channels at once; the filter state lives as long as the object. */
 export class KWeighting {
@@ -79,9 +77,9 @@ export class KWeighting {
       room.outLeftAt,
       room.outRightAt,
       frames,
-      room.doublesAt + BYTES * STATE,
-      room.doublesAt + BYTES * SECTIONS,
-      room.doublesAt + BYTES * POWERS,
+      room.doubleAt(STATE),
+      room.doubleAt(SECTIONS),
+      room.doubleAt(POWERS),
     );
     powers[0] += room.doubles[POWERS];
     powers[1] += room.doubles[POWERS + 1];

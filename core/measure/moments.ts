@@ -16,6 +16,14 @@ const AT_ONCE_BLOCKS = 8;
 /** Of those, the longest are listed. */
 const MOST_AT_ONCE = 4;
 
+/** Somebody who is to hear a moment hears what comes before it, too (s). */
+export const LEAD_S = 2;
+
+/** The time (s) from which a moment is heard. */
+export function leadingTo(momentS: number): number {
+  return Math.max(0, momentS - LEAD_S);
+}
+
 /** A passage worth hearing: an alert, or voices on top of each other. */
 export interface Moment {
   fromS: number;

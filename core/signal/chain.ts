@@ -133,6 +133,10 @@ class Delay implements Stage {
   }
 }
 
+/** Where coefficients and state of a filter stand among the doubles of the room. */
+const SECTION = 0;
+const STATE = 6;
+
 class StereoFilter implements Stage {
   private readonly section: Float64Array;
   /** Two values of the left side's filter, each with its like of the right. */
@@ -150,18 +154,15 @@ class StereoFilter implements Stage {
 
   process(planes: Stereo, start: number, end: number): void {
     const { room, state, section } = this;
-    room.doubles.set(section);
-    room.doubles.set(state, SECTION_ROOM);
+    room.doubles.set(section, SECTION);
+    room.doubles.set(state, STATE);
     for (let at = start; at < end; at += ROOM_FRAMES) {
       const frames = Math.min(ROOM_FRAMES, end - at);
       room.take(planes, at, frames);
-      const { leftAt, rightAt, doublesAt } = room;
-      room.kernels.loops.filterPair(leftAt, rightAt, frames, doublesAt, doublesAt + 8 * SECTION_ROOM);
+      const { leftAt, rightAt } = room;
+      room.kernels.loops.filterPair(leftAt, rightAt, frames, room.doubleAt(SECTION), room.doubleAt(STATE));
       room.give(planes, at, frames);
     }
-    for (let i = 0; i < state.length; i++) state[i] = flushed(room.doubles[SECTION_ROOM + i]);
+    for (let i = 0; i < state.length; i++) state[i] = flushed(room.doubles[STATE + i]);
   }
 }
-
-/** The state of a filter stands so many doubles behind its coefficients. */
-const SECTION_ROOM = 6;

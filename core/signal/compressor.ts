@@ -63,8 +63,14 @@ export class Compressor {
     for (let at = start; at < end; at += ROOM_FRAMES) {
       const frames = min(ROOM_FRAMES, end - at);
       room.take(planes, at, frames);
-      const { leftAt, rightAt, doublesAt } = room;
-      this.reductionDb = room.kernels.loops.compress(leftAt, rightAt, frames, doublesAt, this.reductionDb);
+      const { leftAt, rightAt } = room;
+      this.reductionDb = room.kernels.loops.compress(
+        leftAt,
+        rightAt,
+        frames,
+        room.doubleAt(0),
+        this.reductionDb,
+      );
       room.give(planes, at, frames);
     }
   }

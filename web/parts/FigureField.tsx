@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { type KeyboardEvent, useEffect, useState } from 'react';
-import { parseFigure } from '../format.ts';
+import { formatPlain, parseFigure } from '../format.ts';
 
 /** The classes of a text field or a select. */
 export const fieldClass = 'rounded-sm border border-rule bg-sheet px-2 py-1 text-sm hover:border-soft';
@@ -28,7 +28,7 @@ export function FigureField({
   unit,
   min,
   max,
-  say = plainly,
+  say = formatPlain,
   step,
   empty,
   className = 'w-16',
@@ -76,13 +76,9 @@ export function FigureField({
           role="alert"
           className="absolute top-full right-0 z-10 mt-1 bg-sheet px-2 py-1 text-xs text-clay shadow"
         >
-          a figure from {plainly(min)} to {plainly(max)}
+          a figure from {formatPlain(min)} to {formatPlain(max)}
         </span>
       )}
     </span>
   );
-}
-
-function plainly(value: number): string {
-  return String(value).replace('-', '−');
 }

@@ -6,11 +6,6 @@ export const noteStyle = {
   contentStyle: { background: 'var(--sheet)', border: '1px solid var(--rule)', fontSize: 12 },
 } as const;
 
-/** A figure on an axis, with a real minus. */
-export function axisFigure(value: number): string {
-  return String(value).replace('-', '−');
-}
-
 /** The times (s) that a time line of a length is marked with. */
 export function clockTicks(endS: number): number[] {
   const step = endS > 600 ? 60 : endS > 180 ? 30 : 15;

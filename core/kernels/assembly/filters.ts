@@ -18,14 +18,11 @@ export function filterPair(leftAt: usize, rightAt: usize, count: i32, sectionAt:
   let s2 = v128.load(stateAt + 16);
   const end = (count as usize) * FLOAT;
   for (let at: usize = 0; at < end; at += FLOAT) {
-    const both = v128.load_lane<u32>(rightAt + at, v128.load_zero<u32>(leftAt + at), 1);
-    const x = f64x2.promote_low_f32x4(both);
+    const x = bothOf(leftAt + at, rightAt + at);
     const y = f64x2.add(f64x2.mul(b0, x), s1);
     s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
     s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
-    const filtered = f32x4.demote_f64x2_zero(y);
-    v128.store_lane<u32>(leftAt + at, filtered, 0);
-    v128.store_lane<u32>(rightAt + at, filtered, 1);
+    storeBoth(y, leftAt + at, rightAt + at);
   }
   v128.store(stateAt, s1);
   v128.store(stateAt + 16, s2);
@@ -99,17 +96,14 @@ export function kWeight(
   let power = f64x2.splat(0);
   const end = (count as usize) * FLOAT;
   for (let at: usize = 0; at < end; at += FLOAT) {
-    const both = v128.load_lane<u32>(rightAt + at, v128.load_zero<u32>(leftAt + at), 1);
-    const x = f64x2.promote_low_f32x4(both);
+    const x = bothOf(leftAt + at, rightAt + at);
     const y = f64x2.add(f64x2.mul(b0, x), s1);
     s1 = f64x2.sub(f64x2.add(f64x2.mul(b1, x), s2), f64x2.mul(a1, y));
     s2 = f64x2.sub(f64x2.mul(b2, x), f64x2.mul(a2, y));
     const z = f64x2.add(y, h1);
     h1 = f64x2.sub(f64x2.sub(h2, f64x2.add(y, y)), f64x2.mul(c1, z));
     h2 = f64x2.sub(y, f64x2.mul(c2, z));
-    const weighted = f32x4.demote_f64x2_zero(z);
-    v128.store_lane<u32>(outLeftAt + at, weighted, 0);
-    v128.store_lane<u32>(outRightAt + at, weighted, 1);
+    storeBoth(z, outLeftAt + at, outRightAt + at);
     power = f64x2.add(power, f64x2.mul(z, z));
   }
   v128.store(stateAt, s1);
@@ -117,4 +111,17 @@ export function kWeight(
   v128.store(stateAt + 32, h1);
   v128.store(stateAt + 48, h2);
   v128.store(powersAt, power);
+}
+
+/** A float of each side, as doubles. */
+@inline
+function bothOf(leftAt: usize, rightAt: usize): v128 {
+  return f64x2.promote_low_f32x4(v128.load_lane<u32>(rightAt, v128.load_zero<u32>(leftAt), 1));
+}
+
+@inline
+function storeBoth(both: v128, leftAt: usize, rightAt: usize): void {
+  const floats = f32x4.demote_f64x2_zero(both);
+  v128.store_lane<u32>(leftAt, floats, 0);
+  v128.store_lane<u32>(rightAt, floats, 1);
 }

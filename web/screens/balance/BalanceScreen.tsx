@@ -5,6 +5,7 @@ import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import { limiterEdit } from '../../../core/balance/peaks.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
+import { leadingTo } from '../../../core/measure/moments.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Edit, nameOf } from '../../../core/setup/edits.ts';
@@ -189,7 +190,7 @@ export function BalanceScreen() {
           buried={here.figures.buried}
           targetLufs={aim.targetLufs}
           transport={state.status === 'playing' ? transport : null}
-          onHear={(timeS) => play({ timeS: Math.max(0, timeS - LEAD_S), ear: destination.id })}
+          onHear={(timeS) => play({ timeS: leadingTo(timeS), ear: destination.id })}
         />
         <LevelTable
           setup={setup}
@@ -210,8 +211,6 @@ export function BalanceScreen() {
 
 const NOTHING: EarMeasures[] = [];
 const NONE_SOLVED: Balanced[] = [];
-/** Somebody hears what comes before, too (s). */
-const LEAD_S = 2;
 
 /** Lets an edit be heard that is not made yet, as long as that is wanted and the screen is open. */
 function useHeardEdit(edit: Edit | null) {

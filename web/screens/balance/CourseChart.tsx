@@ -14,8 +14,8 @@ import type { MixCourses, MixFigures } from '../../../core/balance/figures.ts';
 import { BLOCK_S, meansOf } from '../../../core/measure/covariance.ts';
 import { toLufs } from '../../../core/measure/loudness.ts';
 import type { Transport } from '../../audio/transport.ts';
-import { formatClock, formatLevel } from '../../format.ts';
-import { axisFigure, axisStyle, clockTicks, gridStyle, noteStyle } from '../../parts/chart.ts';
+import { formatClock, formatLevel, formatPlain } from '../../format.ts';
+import { axisStyle, clockTicks, gridStyle, noteStyle } from '../../parts/chart.ts';
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 
 const POINTS = 260;
@@ -98,7 +98,7 @@ export const CourseChart = memo(function CourseChart({
             <YAxis
               domain={[LOWEST, 0]}
               ticks={[-60, -40, -20, 0]}
-              tickFormatter={axisFigure}
+              tickFormatter={formatPlain}
               width={PLOT.left}
               {...axisStyle}
             />

@@ -5,7 +5,8 @@ import type { Processing, Processor } from '../../../core/setup/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
 import { filterOf } from '../../../core/signal/filterOf.ts';
 import type { Transport } from '../../audio/transport.ts';
-import { axisFigure, axisStyle, gridStyle } from '../../parts/chart.ts';
+import { formatPlain } from '../../format.ts';
+import { axisStyle, gridStyle } from '../../parts/chart.ts';
 import { CurveKnob } from './CurveKnob.tsx';
 import { hzAt, PLOT } from './plot.ts';
 import { Spectrum } from './Spectrum.tsx';
@@ -58,7 +59,7 @@ export function CurveChart({ processing, transport, onChange }: CurveChartProps)
             <YAxis
               domain={[PLOT.lowDb, PLOT.highDb]}
               ticks={[-24, -12, 0, 12, 24]}
-              tickFormatter={axisFigure}
+              tickFormatter={formatPlain}
               width={PLOT.left}
               {...axisStyle}
             />

@@ -1,5 +1,6 @@
 import { Bar, BarChart, Cell, ReferenceLine, ResponsiveContainer, XAxis } from 'recharts';
 import type { Calibration } from '../../../core/measure/calibrate.ts';
+import { formatPlain } from '../../format.ts';
 import { axisStyle } from '../../parts/chart.ts';
 
 /** The histogram begins at this level (dBFS); what is drawn, at the other. */
@@ -21,7 +22,13 @@ export function LevelHistogram({ found }: { found: Calibration }) {
       <div className="h-24">
         <ResponsiveContainer width="100%" height="100%">
           <BarChart data={data} margin={{ top: 16, right: 8, bottom: 0, left: 8 }} barCategoryGap={0}>
-            <XAxis dataKey="db" ticks={[-90, -60, -30, 0]} height={20} {...axisStyle} />
+            <XAxis
+              dataKey="db"
+              ticks={[-90, -60, -30, 0]}
+              tickFormatter={formatPlain}
+              height={20}
+              {...axisStyle}
+            />
             {lines.map(({ db, text, anchor }) => (
               <ReferenceLine
                 key={text}

@@ -1,6 +1,7 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
+import { LEAD_S, leadingTo } from '../../../core/measure/moments.ts';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { type Reach, reachOf } from '../../../core/routing/reach.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
@@ -18,9 +19,6 @@ import { type EarName, placesOfEar, placesOfSource } from '../processing/places.
 import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
 import { useRehearsalKeys } from './useRehearsalKeys.ts';
-
-/** Somebody hears what comes before a moment, too (s). */
-const LEAD_S = 2;
 
 const KEYS: [key: string, what: string][] = [
   ['space', 'play, pause'],
@@ -52,21 +50,12 @@ export function RehearseScreen() {
   });
   const [row, setRow] = useState(0);
   const [lastEar, setLastEar] = useState<number | null>(null);
-  const jumped = useRef(false);
   const reach = useMemo(() => reachOf(setup), [setup]);
   const destination = ears[ear]?.id ?? '';
   const here = { id: destination, name: ears[ear]?.name ?? '' };
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
   useEffect(() => open(), [open]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: an address leads to its place once
-  useEffect(() => {
-    if (!transport || jumped.current || !search.has('at')) return;
-    jumped.current = true;
-    const wanted = ears.findIndex(({ id }) => id === search.get('ear'));
-    if (wanted >= 0) transport.listen(wanted);
-    transport.seek(Number(search.get('at')) || 0);
-  }, [transport]);
 
   const choose = (next: number) => {
     if (!transport || next === ear || next >= ears.length) return;
@@ -99,14 +88,14 @@ export function RehearseScreen() {
   const nextMoment = () => {
     const now = (transport?.timeS() ?? 0) + LEAD_S + 0.3;
     const next = moments.find(({ fromS }) => fromS > now) ?? moments[0];
-    if (next) goTo(Math.max(0, next.fromS - LEAD_S));
+    if (next) goTo(leadingTo(next.fromS));
   };
   const loopHere = () => {
     if (!transport) return;
     if (loop) return transport.setLoop(null);
     const now = transport.timeS();
     const here = moments.find(({ fromS, untilS }) => now >= fromS - LEAD_S - 0.5 && now <= untilS + 1);
-    const fromS = Math.max(0, here ? here.fromS - LEAD_S : now - 2);
+    const fromS = leadingTo(here ? here.fromS : now);
     transport.setLoop({ fromS, untilS: Math.min(endS, here ? here.untilS + 1 : fromS + 6) });
   };
   useRehearsalKeys({
@@ -181,7 +170,7 @@ export function RehearseScreen() {
         {moments.length > 0 && (
           <section aria-label="Moments" className="flex flex-wrap gap-1.5">
             {moments.map(({ fromS, text }) => (
-              <Button key={`${fromS} ${text}`} onClick={() => goTo(Math.max(0, fromS - LEAD_S))}>
+              <Button key={`${fromS} ${text}`} onClick={() => goTo(leadingTo(fromS))}>
                 <span className="text-soft">{formatClock(fromS)}</span> {text}
               </Button>
             ))}
