@@ -1,12 +1,14 @@
 #!/usr/bin/env node
-/** The northfen command: builds itself when needed, then runs. */
+/** The northfen command. In a working copy it is built anew when a source has changed; an installed package is built. */
 import { existsSync } from 'node:fs';
-import { ensureBuild, ensurePackages } from '../scripts/ensure.mjs';
 
-const built = new URL('../dist/node/cli.js', import.meta.url);
-if (!existsSync(built)) {
+const sources = new URL('../server/main.ts', import.meta.url);
+if (existsSync(sources)) {
+  const log = console.log;
   console.log = console.error;
+  const { ensureBuild, ensurePackages } = await import('../scripts/ensure.mjs');
   ensurePackages();
   ensureBuild();
+  console.log = log;
 }
-await import(built.href);
+await import(new URL('../dist/node/cli.js', import.meta.url).href);

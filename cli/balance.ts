@@ -20,10 +20,10 @@ import { findMedia, loadSetup } from './setupFile.ts';
  */
 export async function balance(
   path: string,
-  options: { json?: boolean; at?: string; out?: string },
+  options: { json?: boolean; at?: string; out?: string; mediaAnywhere?: boolean },
 ): Promise<void> {
   const setup = await loadSetup(path);
-  const solved = await solveAll(setup, dirname(resolve(path)), options.at);
+  const solved = await solveAll(setup, dirname(resolve(path)), options);
   if (options.out) await writeFile(resolve(options.out), writeSetupFile(solved.setup));
   const measuredAt = (id: string) => solved.measured.find(({ destinationId }) => destinationId === id);
   if (options.json) {
@@ -42,8 +42,12 @@ export async function balance(
   ]);
 }
 
-async function solveAll(setup: Setup, folder: string, at: string | undefined): Promise<Verified> {
-  const files = await findMedia(setup, folder);
+async function solveAll(
+  setup: Setup,
+  folder: string,
+  { at, mediaAnywhere: anywhere }: { at?: string; mediaAnywhere?: boolean },
+): Promise<Verified> {
+  const files = await findMedia(setup, folder, { anywhere });
   const reach = reachOf(setup);
   const { sources, sounds, mixes } = staticMixes(setup, reach);
   if (sounds.length === 0)

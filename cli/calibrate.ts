@@ -1,11 +1,12 @@
 import { calibrate as calibrateSound } from '../core/measure/calibrate.ts';
-import { loadFft } from '../core/measure/fft.ts';
+import { withFft } from '../core/measure/fft.ts';
 import { readMono } from '../server/media/readMono.ts';
 import { figure, printJson, printLines } from './print.ts';
 
 /** Reads floor, speech, gate threshold and hum from a recording of a voice, and prints them. */
 export async function calibrate(file: string, options: { json?: boolean }): Promise<void> {
-  const found = calibrateSound(await loadFft(), await readMono(file));
+  const samples = await readMono(file);
+  const found = await withFft((makeFft) => calibrateSound(makeFft, samples));
   if (options.json) {
     printJson(found);
     return;

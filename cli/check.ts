@@ -12,11 +12,11 @@ import { findMedia, loadSetup, today } from './setupFile.ts';
  * @param options.sound false leaves the recordings alone
  * @returns whether a stop-finding stands
  */
-export async function check(path: string, options: { json?: boolean; sound?: boolean }): Promise<boolean> {
+export async function check(path: string, options: { json?: boolean; sound?: boolean; mediaAnywhere?: boolean }): Promise<boolean> {
   const setup = await loadSetup(path);
   const routing = findingsOf(setup, today());
   const known = new Set(routing.map(({ id }) => id));
-  const heard = options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)));
+  const heard = options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
   const findings = [...routing, ...heard.filter(({ id }) => !known.has(id))];
   if (options.json) printJson({ findings: findings.map(published) });
   else if (findings.length === 0)
@@ -35,9 +35,9 @@ export async function check(path: string, options: { json?: boolean; sound?: boo
 }
 
 /** What is wrong in the sound; nothing, and a word about it, where a recording is missing. */
-async function heardIn(setup: Setup, folder: string): Promise<Finding[]> {
+async function heardIn(setup: Setup, folder: string, anywhere?: boolean): Promise<Finding[]> {
   try {
-    return await findingsInSound(setup, await findMedia(setup, folder));
+    return await findingsInSound(setup, await findMedia(setup, folder, { anywhere }));
   } catch (error) {
     process.stderr.write(`northfen: the sound was not looked at: ${(error as Error).message}\n`);
     return [];

@@ -3,7 +3,7 @@ import { measuredFindings } from '../core/balance/measured.ts';
 import { lookedAt, recordingFindings } from '../core/balance/recordings.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { calibrate } from '../core/measure/calibrate.ts';
-import { loadFft } from '../core/measure/fft.ts';
+import { withFft } from '../core/measure/fft.ts';
 import type { Finding } from '../core/routing/finding.ts';
 import { reachOf } from '../core/routing/reach.ts';
 import type { Setup } from '../core/setup/schema.ts';
@@ -17,9 +17,11 @@ export async function findingsInSound(setup: Setup, files: Record<string, string
   const { sources, sounds, mixes } = staticMixes(setup, reach);
   if (sounds.length === 0) return [];
   const recordings: Finding[] = [];
-  const makeFft = await loadFft();
-  for (const source of lookedAt(setup.sources))
-    recordings.push(...recordingFindings(source, calibrate(makeFft, await readMono(files[source.id]))));
+  for (const source of lookedAt(setup.sources)) {
+    const samples = await readMono(files[source.id]);
+    const found = await withFft((makeFft) => calibrate(makeFft, samples));
+    recordings.push(...recordingFindings(source, found));
+  }
   const covariances = await measureCovariances(
     sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
     sounds,

@@ -6,6 +6,7 @@ import { check } from './check.ts';
 import { loudness } from './loudness.ts';
 import { presence } from './presence.ts';
 import { render } from './render.ts';
+import { serve } from './serve.ts';
 
 /** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop-finding stands. */
 type ExitCode = 0 | 1 | 2 | 3;
@@ -49,6 +50,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     )
     .argument('<setup>', 'a setup file (.json)')
     .option('--no-sound', 'leave the recordings alone, which takes much less time')
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       if (await check(file, options)) code = 3;
@@ -61,6 +63,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     )
     .argument('<setup>', 'a setup file (.json)')
     .requiredOption('--out <file.mkv>', 'the take to write')
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       await render(file, options);
@@ -71,6 +74,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     .description('Solve the levels of a setup file for its targets, and print levels and figures.')
     .argument('<setup>', 'a setup file (.json)')
     .option('--at <id>', 'one destination; all but the tracks for editing when left out')
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
     .option('--out <setup>', 'write the setup with the new levels here')
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
@@ -86,6 +90,17 @@ export async function main(args: string[]): Promise<ExitCode> {
       await calibrate(file, options);
     });
 
+  program
+    .command('serve')
+    .description('Start Northfen on this machine and answer in the browser until it is stopped (Ctrl C).')
+    .option('--demo', 'make the demo’s recordings and setups where they are missing')
+    .option('--port <number>', 'the port to answer on; 4780 when left out')
+    .option('--data <folder>', 'the data folder; it must be empty, new, or Northfen’s own')
+    .option('--open', 'open it in the browser')
+    .action(async (options) => {
+      code = await serve(options);
+    });
+
   try {
     await program.parseAsync(args, { from: 'user' });
     return code;
@@ -95,6 +110,8 @@ export async function main(args: string[]): Promise<ExitCode> {
     process.stderr.write(`northfen: ${message}\n`);
     if (error instanceof SetupFileError && error.problems.length > 3) {
       for (const { field, rule } of error.problems.slice(3)) process.stderr.write(`  ${field}: ${rule}\n`);
+      const more = error.count - error.problems.length;
+      if (more > 0) process.stderr.write(`  and ${more} more\n`);
     }
     return 1;
   }

@@ -1,5 +1,5 @@
-import { access, readFile } from 'node:fs/promises';
-import { resolve } from 'node:path';
+import { readFile, realpath, stat } from 'node:fs/promises';
+import { relative, resolve, sep } from 'node:path';
 import { readSetupFile } from '../core/setup/file.ts';
 import type { Setup } from '../core/setup/schema.ts';
 
@@ -16,18 +16,39 @@ export function today(): string {
   return new Date().toISOString().slice(0, 10);
 }
 
-/** Finds the recording of each source beside the setup file. @throws {Error} naming the one that is missing */
-export async function findMedia(setup: Setup, folder: string): Promise<Record<string, string>> {
-  const files: Record<string, string> = {};
+/** Options for finding recordings: `anywhere` also takes those that a link leads to outside of the setup's folder. */
+export interface FindMediaOptions {
+  anywhere?: boolean;
+}
+
+/**
+ * Finds the recording of each source beside the setup file.
+ * @throws {Error} naming the one that is missing, is no file, or lies outside of the setup's folder by way of a link
+ */
+export async function findMedia(
+  setup: Setup,
+  folder: string,
+  { anywhere = false }: FindMediaOptions = {},
+): Promise<Record<string, string>> {
+  const files: [id: string, path: string][] = [];
+  const realFolder = await realpath(folder);
   for (const [index, source] of setup.sources.entries()) {
     if (!source.media) continue;
+    const field = `sources[${index}].media.path`;
     const path = resolve(folder, source.media.path);
-    await access(path).catch(() => {
+    const real = await realpath(path).catch(() => {
       throw new Error(
-        `sources[${index}].media.path: there is no file ${source.media?.path} beside the setup file. Put it there, or correct the path.`,
+        `${field}: there is no file ${source.media?.path} beside the setup file. Put it there, or correct the path.`,
       );
     });
-    files[source.id] = path;
+    if (!(await stat(real)).isFile())
+      throw new Error(`${field}: ${source.media.path} is no file (a folder, a pipe or a device). Choose a file.`);
+    const isWhereWritten = real === resolve(realFolder, source.media.path);
+    if (!anywhere && !isWhereWritten && relative(realFolder, real).split(sep)[0] === '..')
+      throw new Error(
+        `${field}: ${source.media.path} is a link that leads out of the setup file's folder. Copy the recording there, or allow it with --media-anywhere.`,
+      );
+    files.push([source.id, path]);
   }
-  return files;
+  return Object.fromEntries(files);
 }

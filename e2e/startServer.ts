@@ -12,7 +12,7 @@ export async function startServer(
   dataDir: string,
   env: Record<string, string> = {},
 ): Promise<ChildProcess> {
-  const server = spawn('node', ['dist/node/server.js'], {
+  const server = spawn(process.execPath, ['dist/node/server.js'], {
     cwd: root,
     env: { ...process.env, PORT: String(port), NORTHFEN_DATA_DIR: dataDir, ...env },
     stdio: ['ignore', 'pipe', 'inherit'],

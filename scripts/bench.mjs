@@ -8,5 +8,5 @@ ensureBuild();
 const { bundle } = await import('./bundle.mjs');
 const outfile = await bundle('bench/main.ts', 'bench');
 process.exit(
-  spawnSync('node', [outfile, ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' }).status ?? 1,
+  spawnSync(process.execPath, [outfile, ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' }).status ?? 1,
 );

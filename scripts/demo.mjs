@@ -4,4 +4,5 @@ import { ensureBuild, ensurePackages, root } from './ensure.mjs';
 process.chdir(root);
 ensurePackages();
 ensureBuild();
+process.env.NORTHFEN_DEMO = '1';
 await import('../dist/node/server.js');

@@ -10,19 +10,37 @@ import {
   readdirSync,
   readFileSync,
   statSync,
-  symlinkSync,
   writeFileSync,
 } from 'node:fs';
-import { join } from 'node:path';
+import { createRequire } from 'node:module';
+import { delimiter, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { installPlan, nodeArgs } from './platform.mjs';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 const cache = join(root, '.cache');
 
-/** Runs a command in the project's folder with its output shown; ends the process when it fails. */
+/**
+ * Runs a program in the project's folder and returns how it ended. Programs are started through a package that knows how each
+ * system finds and quotes them; before the packages are there, only Node itself is started, which needs none.
+ */
+export function start(command, args, options = {}) {
+  return spawnerFor(command)(command, args, { cwd: root, stdio: 'inherit', ...options });
+}
+
+/** Runs a package's command. */
+export function startCommand(name, args, options = {}) {
+  return start(process.execPath, nodeArgs(name, args), options);
+}
+
+function spawnerFor(command) {
+  if (command === process.execPath) return spawnSync;
+  return createRequire(import.meta.url)('cross-spawn').sync;
+}
+
+/** Runs a program with its output shown; ends the process when it fails. */
 export function run(command, args, { env = {}, quiet = false } = {}) {
-  const result = spawnSync(command, args, {
-    cwd: root,
+  const result = start(command, args, {
     stdio: quiet ? ['ignore', 'ignore', 'inherit'] : 'inherit',
     env: { ...process.env, ...env },
   });
@@ -41,11 +59,31 @@ export function ensurePackages() {
     fingerprint(['package-lock.json']),
     () => {
       console.log('Installing packages (the database is compiled: two to three minutes) …');
-      run('npm', ['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error'], { quiet: true });
+      runNpm(['install', '--no-save', '--no-audit', '--no-fund', '--loglevel=error']);
     },
     () => existsSync(join(root, 'node_modules/better-sqlite3/build/Release/better_sqlite3.node')),
   );
-  linkCommand();
+}
+
+/** npm is a script of Node's on every system; which one runs us is known when npm started us. */
+function runNpm(args) {
+  const script = process.env.npm_execpath;
+  if (script?.endsWith('.js') || script?.endsWith('.cjs')) run(process.execPath, [script, ...args], { quiet: true });
+  else {
+    const found = npmBesideNode();
+    if (found) run(process.execPath, [found, ...args], { quiet: true });
+    else fail('npm was not found. Start this with npm: “npm run demo”, “npm test” …');
+  }
+}
+
+function npmBesideNode() {
+  const places = ['../lib/node_modules/npm/bin/npm-cli.js', 'node_modules/npm/bin/npm-cli.js'];
+  return places.map((place) => join(process.execPath, '..', place)).find(existsSync);
+}
+
+function fail(sentence) {
+  console.error(sentence);
+  process.exit(1);
 }
 
 /** Builds the interface and the server when a source has changed. */
@@ -64,32 +102,28 @@ export function ensureBuild() {
     ]),
     () => {
       console.log('Building …');
-      run('node', ['scripts/build.mjs'], { quiet: true });
+      run(process.execPath, ['scripts/build.mjs'], { quiet: true });
     },
     () => existsSync(join(root, 'dist/web/index.html')) && existsSync(join(root, 'dist/node/server.js')),
   );
 }
 
-/** Installs Debian packages that are missing, given the program that each brings. */
+/** Installs Debian packages that are missing, given the program that each brings; elsewhere says what is needed. */
 export function ensureDebian(programs) {
-  const missing = Object.entries(programs).filter(([program]) => spawnSync('which', [program]).status !== 0);
-  if (missing.length === 0) return;
-  const names = missing.map(([, name]) => name);
-  console.log(`Installing from Debian: ${names.join(', ')} …`);
-  const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
-  const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  const aptGet = (...args) => {
-    const [command, ...rest] = [...sudo, 'apt-get', '-qq', ...args];
-    run(command, rest, { env, quiet: true });
-  };
-  aptGet('update');
-  aptGet('install', '-y', '--no-install-recommends', ...names);
+  const missing = Object.entries(programs)
+    .filter(([program]) => !isOnPath(program))
+    .map(([, name]) => name);
+  const plan = installPlan(process.platform, missing, process.getuid?.() === 0, isOnPath('apt-get'));
+  if (plan.sentence) fail(plan.sentence);
+  if (plan.commands.length > 0) console.log(`Installing from Debian: ${missing.join(', ')} …`);
+  for (const [command, ...args] of plan.commands)
+    run(command, args, { env: { DEBIAN_FRONTEND: 'noninteractive' }, quiet: true });
 }
 
-/** `npx northfen` finds the command where packages put theirs. */
-function linkCommand() {
-  const link = join(root, 'node_modules/.bin/northfen');
-  if (!existsSync(link)) symlinkSync('../../bin/northfen.mjs', link);
+function isOnPath(program) {
+  const endings = process.platform === 'win32' ? ['.exe', '.cmd', '.bat'] : [''];
+  const folders = (process.env.PATH ?? '').split(delimiter);
+  return folders.some((folder) => endings.some((ending) => existsSync(join(folder, program + ending))));
 }
 
 function once(step, print, action, isThere) {

@@ -8,7 +8,7 @@ import { ensureBuild, root } from './ensure.mjs';
 
 ensureBuild();
 const dataDir = mkdtempSync(join(tmpdir(), 'northfen-pictures-'));
-const server = spawn('node', ['dist/node/server.js'], {
+const server = spawn(process.execPath, ['dist/node/server.js'], {
   cwd: root,
   env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir },
 });

@@ -2,10 +2,9 @@
  * `npm test`: installs what is missing, then runs type check, lint, import rule, Jest and the browser tests. Its last
  * line sums both runners: `N passed, N failed`. Words behind `--` go to Jest alone (`npm test -- loudness`).
  */
-import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { ensureBuild, ensureDebian, ensurePackages, root } from './ensure.mjs';
+import { ensureBuild, ensureDebian, ensurePackages, root, startCommand } from './ensure.mjs';
 
 const reports = join(root, '.cache/reports');
 rmSync(reports, { recursive: true, force: true });
@@ -15,11 +14,10 @@ ensurePackages();
 ensureDebian({ chromium: 'chromium', ffmpeg: 'ffmpeg' });
 
 let failedChecks = 0;
-check('type check', 'npx', ['tsc', '--noEmit', '-p', 'tsconfig.json']);
-check('core without DOM or Node', 'npx', ['tsc', '--noEmit', '-p', 'core/tsconfig.json']);
-check('lint', 'npx', ['biome', 'check', '.']);
-check('import rule', 'npx', [
-  'depcruise',
+check('type check', 'tsc', ['--noEmit', '-p', 'tsconfig.json']);
+check('core without DOM or Node', 'tsc', ['--noEmit', '-p', 'core/tsconfig.json']);
+check('lint', 'biome', ['check', '.']);
+check('import rule', 'depcruise', [
   '--config',
   '.dependency-cruiser.cjs',
   'core',
@@ -34,8 +32,8 @@ ensureBuild();
 const filter = process.argv.slice(2);
 const unit = counted(
   'unit tests',
-  'npx',
-  ['jest', '--json', `--outputFile=${join(reports, 'jest.json')}`, ...filter],
+  'jest',
+  ['--json', `--outputFile=${join(reports, 'jest.json')}`, ...filter],
   'jest.json',
   ({ numPassedTests, numFailedTests, numRuntimeErrorTestSuites }) => ({
     passed: numPassedTests,
@@ -47,8 +45,8 @@ const browser =
     ? { passed: 0, failed: 0 }
     : counted(
         'browser tests',
-        'npx',
-        ['playwright', 'test', '--config', 'e2e/playwright.config.ts'],
+        'playwright',
+        ['test', '--config', 'e2e/playwright.config.ts'],
         'playwright.json',
         ({ stats }) => ({
           passed: stats.expected + stats.flaky,
@@ -63,7 +61,7 @@ process.exit(failed > 0 || passed === 0 ? 1 : 0);
 
 function check(name, command, args) {
   console.log(`\n— ${name}`);
-  if (spawnSync(command, args, { cwd: root, stdio: 'inherit' }).status !== 0) failedChecks += 1;
+  if (startCommand(command, args).status !== 0) failedChecks += 1;
 }
 
 /** Runs a test runner and reads what it counted; a runner that ends without a report counts as one failure. */
@@ -71,7 +69,7 @@ function counted(name, command, args, report, read) {
   console.log(`\n— ${name}`);
   const NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --experimental-vm-modules --no-warnings`.trim();
   const env = { ...process.env, ...(report === 'jest.json' ? { NODE_OPTIONS } : {}) };
-  const { status } = spawnSync(command, args, { cwd: root, stdio: 'inherit', env });
+  const { status } = startCommand(command, args, { env });
   const file = join(reports, report);
   if (!existsSync(file)) return { passed: 0, failed: 1 };
   const counts = read(JSON.parse(readFileSync(file, 'utf8')));

@@ -1,5 +1,5 @@
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
@@ -309,16 +309,22 @@ describe('renders', () => {
     const { id } = await startVoiceOver();
     context.jobs.create(id);
     await context.close();
-    const orphan = join(dataDir, 'takes', 'half-written');
-    const { mkdirSync } = await import('node:fs');
-    mkdirSync(orphan);
-    writeFileSync(join(orphan, 'take.mkv'), 'half');
+    const orphan = join(dataDir, 'takes', '7b0e9a52-9f0e-4c7b-8a55-1d1f0c0a9b11');
+    const foreign = join(dataDir, 'takes', 'holiday');
+    for (const folder of [orphan, foreign]) {
+      mkdirSync(folder);
+      writeFileSync(join(folder, 'take.mkv'), 'half');
+    }
+    const halfUpload = join(dataDir, 'media', '7b0e9a52-9f0e-4c7b-8a55-1d1f0c0a9b12.wav.part');
+    writeFileSync(halfUpload, 'half');
     open();
     expect(await rendered(id)).toMatchObject({
       state: 'interrupted',
       message: expect.stringMatching(/closed while this was rendering/),
     });
     expect(existsSync(orphan)).toBe(false);
+    expect(existsSync(halfUpload)).toBe(false);
+    expect(existsSync(join(foreign, 'take.mkv'))).toBe(true);
   });
 
   test('report their progress as server-sent events', async () => {

@@ -1,5 +1,5 @@
-import { join } from 'node:path';
-import express, { type Express } from 'express';
+import compression from 'compression';
+import express, { type Express, type Request, type Response } from 'express';
 import { pinoHttp } from 'pino-http';
 import type { ServerContext } from './context.ts';
 import { answerError } from './errors.ts';
@@ -13,6 +13,18 @@ import { setupRoutes } from './routes/setups.ts';
 import { soundRoutes } from './routes/sounds.ts';
 import { takeRoutes } from './routes/takes.ts';
 
+const CONTENT_POLICY = [
+  "default-src 'self'",
+  "script-src 'self' 'wasm-unsafe-eval'",
+  "style-src 'self' 'unsafe-inline'",
+  "img-src 'self' data: blob:",
+  "media-src 'self' blob:",
+  "object-src 'none'",
+  "base-uri 'none'",
+  "form-action 'self'",
+  "frame-ancestors 'none'",
+].join('; ');
+
 /** Returns the web application: the interface under /, its data under /api. */
 export function createApp(context: ServerContext, webDir: string | null): Express {
   const app = express();
@@ -25,10 +37,11 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
     response.set('Cross-Origin-Embedder-Policy', 'require-corp');
     response.set(
       'Content-Security-Policy',
-      "default-src 'self'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; media-src 'self' blob:",
+      CONTENT_POLICY,
     );
     next();
   });
+  app.use(compression({ filter: isWorthPacking }));
   app.get('/api/events', (request, response) => context.events.connect(request, response));
   app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
   app.use('/api/setups/:setupId/ears', earRoutes(context));
@@ -46,9 +59,15 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
     app.use(express.static(webDir, { index: false, immutable: true, maxAge: '1y' }));
     app.get('/{*page}', (_request, response) => {
       response.set('Cache-Control', 'no-cache');
-      response.sendFile(join(webDir, 'index.html'));
+      response.sendFile('index.html', { root: webDir });
     });
   }
   app.use(answerError);
   return app;
+}
+
+/** Events go out one by one, and sound does not get smaller. */
+function isWorthPacking(request: Request, response: Response): boolean {
+  const type = String(response.getHeader('Content-Type') ?? '');
+  return !type.startsWith('text/event-stream') && !type.startsWith('audio/') && compression.filter(request, response);
 }

@@ -1,10 +1,11 @@
 import type { ErrorRequestHandler } from 'express';
 import { ZodError } from 'zod';
 import { EditError } from '../core/setup/edits.ts';
-import { describeProblems, problemOf, SetupFileError } from '../core/setup/file.ts';
+import { describeProblems, MOST_PROBLEMS, problemOf, SetupFileError } from '../core/setup/file.ts';
 import type { Problem } from '../core/setup/problem.ts';
 import { HttpError } from './httpError.ts';
-import { DiskFullError } from './media/diskFile.ts';
+import { StalledError } from './jobs/runner.ts';
+import { DiskFullError, orDiskFull, StorageError } from './media/diskFile.ts';
 import { MediaError } from './media/mediaError.ts';
 
 /** What every failed request is answered with. */
@@ -23,8 +24,20 @@ export const answerError: ErrorRequestHandler = (error, request, response, _next
   response.status(status).json({ error: { code, message, problems } } satisfies ErrorBody);
 };
 
-function answerFor(error: unknown): { status: number; code: string; message: string; problems: Problem[] } {
-  if (error instanceof HttpError) return error;
+interface Answer {
+  status: number;
+  code: string;
+  message: string;
+  problems: Problem[];
+}
+
+function answerFor(thrown: unknown): Answer {
+  const answer = fullAnswerFor(orDiskFull(thrown));
+  return { ...answer, problems: answer.problems.slice(0, MOST_PROBLEMS) };
+}
+
+function fullAnswerFor(error: unknown): Answer {
+  if (error instanceof HttpError) return { ...error, message: error.message };
   if (error instanceof SetupFileError)
     return { status: 422, code: 'setup-refused', message: error.message, problems: error.problems };
   if (error instanceof EditError)
@@ -33,6 +46,10 @@ function answerFor(error: unknown): { status: number; code: string; message: str
     return { status: 422, code: `media-${error.code}`, message: error.message, problems: [] };
   if (error instanceof DiskFullError)
     return { status: 507, code: 'disk-full', message: error.message, problems: [] };
+  if (error instanceof StorageError)
+    return { status: 507, code: 'storage', message: error.message, problems: [] };
+  if (error instanceof StalledError)
+    return { status: 422, code: 'stalled', message: error.message, problems: [] };
   if (error instanceof ZodError) {
     const problems = error.issues.map(problemOf);
     return { status: 400, code: 'bad-request', message: describeProblems(problems), problems };
@@ -44,6 +61,11 @@ function answerFor(error: unknown): { status: number; code: string; message: str
       message: `The request could not be read: ${error.message}`,
       problems: [],
     };
+  const status = (error as { status?: unknown } | null)?.status;
+  if (status === 404)
+    return { status: 404, code: 'not-found', message: 'This file is not there any more.', problems: [] };
+  if (typeof status === 'number' && status >= 400 && status < 500)
+    return { status, code: 'bad-request', message: 'This request cannot be read.', problems: [] };
   return {
     status: 500,
     code: 'fault',

@@ -1,7 +1,8 @@
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import type { ServerContext } from './context.ts';
+import { claimDataFolder, type DataFolder } from './dataFolder.ts';
 import { EventHub } from './events.ts';
 import { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
@@ -12,10 +13,13 @@ import { PresetStore } from './store/presets.ts';
 import { RoomStore } from './store/rooms.ts';
 import { SetupStore } from './store/setups.ts';
 import { TakeStore } from './store/takes.ts';
+import { tidyDataFolder } from './tidy.ts';
 
 /** What can be chosen when the data folder is opened. */
 export interface OpenContextOptions {
   dataDir: string;
+  /** The folder, where it is claimed already. */
+  folder?: DataFolder;
   runner: TaskRunner;
   log: Logger;
   /** Pretends that the disk is full beyond this many bytes of a take. */
@@ -24,17 +28,18 @@ export interface OpenContextOptions {
 
 /**
  * Opens the data folder: database, media and takes. Renders that were running when the process died are marked so,
- * and what they had written is removed. What was kept of recordings, to be quick, is made anew when it is needed.
+ * and what they had written is removed.
+ * @throws {DataFolderError} as `claimDataFolder` does
  */
 export function openContext({
   dataDir,
+  folder = claimDataFolder(dataDir),
   runner,
   log,
   spaceBytes,
 }: OpenContextOptions): ServerContext & { close(): Promise<void> } {
   const db = openDatabase(dataDir);
-  rmSync(join(dataDir, 'kept'), { recursive: true, force: true });
-  for (const folder of ['media', 'takes']) mkdirSync(join(dataDir, folder), { recursive: true });
+  for (const name of ['media', 'takes']) mkdirSync(join(dataDir, name), { recursive: true });
   const setups = new SetupStore(db);
   const media = new MediaStore(db);
   const jobs = new JobStore(db);
@@ -45,21 +50,17 @@ export function openContext({
   const interrupted = jobs.markInterrupted();
   if (interrupted.length > 0)
     log.warn({ jobs: interrupted.length }, 'renders were interrupted when Northfen last ended');
-  removeOrphans(
-    join(dataDir, 'takes'),
-    new Set(setups.list().flatMap(({ id }) => takes.list(id).map((take) => take.id))),
-  );
+  tidyDataFolder(dataDir, {
+    takes: new Set(takes.ids()),
+    media: new Set(media.list().map(({ file }) => file)),
+  });
   const renders = new Renders({ dataDir, jobs, takes, media, runner, events, log, spaceBytes });
   const close = async () => {
-    renders.stopAll();
+    const stopped = renders.stopAll();
     await runner.close();
+    await stopped;
     db.close();
+    folder.release();
   };
   return { dataDir, setups, media, jobs, takes, rooms, presets, renders, runner, events, log, close };
-}
-
-function removeOrphans(folder: string, known: Set<string>): void {
-  for (const name of readdirSync(folder)) {
-    if (!known.has(name)) rmSync(join(folder, name), { recursive: true, force: true });
-  }
 }

@@ -14,6 +14,7 @@ export class RealFft {
   private readonly input: number;
   private readonly output: number;
   private readonly work: number;
+  private isOpen = true;
 
   constructor(library: Library, size: number) {
     if (!isPossible(size))
@@ -24,6 +25,9 @@ export class RealFft {
     this.input = library._pffft_aligned_malloc(size * 4);
     this.output = library._pffft_aligned_malloc(size * 4);
     this.work = library._pffft_aligned_malloc(size * 4);
+    if (this.setup === 0 || this.input === 0 || this.output === 0 || this.work === 0)
+      throw new Error('there is no memory left for a Fourier transform');
+    openTransforms += 1;
   }
 
   /** Transforms `size` samples into `size` interleaved spectrum values. */
@@ -36,8 +40,11 @@ export class RealFft {
     this.transform(spectrum, samples, 1);
   }
 
-  /** Gives the memory back; the transform cannot be used afterwards. */
+  /** Gives the memory back; the transform cannot be used afterwards. Closing it again does nothing. */
   close(): void {
+    if (!this.isOpen) return;
+    this.isOpen = false;
+    openTransforms -= 1;
     for (const address of [this.input, this.output, this.work]) this.library._pffft_aligned_free(address);
     this.library._pffft_destroy_setup(this.setup);
   }
@@ -58,10 +65,44 @@ function isPossible(size: number): boolean {
 }
 
 let library: Promise<Library> | null = null;
+let openTransforms = 0;
 
-/** Loads the FFT library (once) and returns a maker of transforms: `(size) => RealFft`. */
-export async function loadFft(): Promise<(size: number) => RealFft> {
+/** Makes transforms of a given size. */
+export type MakeFft = (size: number) => RealFft;
+
+/**
+ * Loads the FFT library (once) and returns a maker of transforms. Their memory lies outside of what is collected as garbage:
+ * whoever makes one closes it. Where a whole task makes some, use {@link withFft}.
+ */
+export async function loadFft(): Promise<MakeFft> {
   library ??= loadPffft();
   const loaded = await library;
   return (size) => new RealFft(loaded, size);
+}
+
+/**
+ * Runs some work with a maker of transforms and closes every transform that it made, also when it throws.
+ * @returns what the work returns
+ *
+ * @example
+ * const found = await withFft((makeFft) => calibrate(makeFft, samples));
+ */
+export async function withFft<T>(work: (makeFft: MakeFft) => T | Promise<T>): Promise<T> {
+  const make = await loadFft();
+  const made: RealFft[] = [];
+  try {
+    return await work((size) => {
+      const fft = make(size);
+      made.push(fft);
+      return fft;
+    });
+  } finally {
+    for (const fft of made) fft.close();
+  }
+}
+
+/** Returns how many transforms of this thread are open, and how much memory the library has taken (bytes). */
+export async function fftMemory(): Promise<{ open: number; bytes: number }> {
+  library ??= loadPffft();
+  return { open: openTransforms, bytes: (await library).HEAPF32.byteLength };
 }

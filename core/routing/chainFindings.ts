@@ -6,6 +6,7 @@ import { canPart } from './fused.ts';
 import { deviceOf, type GraphEdge } from './graph.ts';
 import { processedTwice } from './processedTwice.ts';
 import type { Arrival, Reach } from './reach.ts';
+import { MOST_PATHS } from './waves.ts';
 
 /** Sentences name as many sources at most. */
 const MOST_NAMES = 3;
@@ -15,6 +16,7 @@ export const OWN_VOICE_LATE_MS = 10;
 /** Returns the findings that lie in the wiring: devices, mixes, links, pickups and scenes. */
 export function* chainFindings(survey: Survey): Generator<Finding> {
   yield* loops(survey.reach);
+  yield* knots(survey);
   for (const source of survey.setup.sources) yield* chainFindingsOfSource(survey, source);
   yield* fused(survey);
   yield* sceneGaps(survey);
@@ -44,6 +46,25 @@ function* loops({ graph }: Reach): Generator<Finding> {
       { detail: loop.join('>').toLowerCase() },
     );
   }
+}
+
+/** Wiring in which a sound has more paths than are written out; of all of them, the greatest number is told. */
+function* knots({ setup, reach }: Survey): Generator<Finding> {
+  let worst: { source: Source; destination: Place; copies: number } | null = null;
+  for (const source of setup.sources) {
+    for (const destination of reach.destinations) {
+      const copies = reach.at(source.id, destination.id)?.copies ?? 0;
+      if (copies > Math.max(MOST_PATHS, worst?.copies ?? 0)) worst = { source, destination, copies };
+    }
+  }
+  if (!worst) return;
+  const { source, destination, copies } = worst;
+  yield finding(
+    'knot',
+    'note',
+    `${source.name} reaches ${placeName(destination)} by ${copies.toLocaleString('en-GB')} paths. Northfen adds all of them up, but lists only the ${MOST_PATHS} loudest of each sound, and looks for remedies along those. Let fewer mixes feed each other.`,
+    { source: source.id, destination: destination.id },
+  );
 }
 
 type Place = Reach['destinations'][number];

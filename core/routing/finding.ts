@@ -25,6 +25,7 @@ export const FINDING_CODES = [
   'rate-mismatch',
   'on-default',
   'player-volume',
+  'knot',
   'hum',
   'buried',
   'clipping',

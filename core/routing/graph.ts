@@ -51,6 +51,11 @@ export interface Graph {
   nodes: GraphNode[];
   edges: GraphEdge[];
   leaving: GraphEdge[][];
+  /** For each place the legs that lead to it. */
+  readonly entering: GraphEdge[][];
+  /** The places so that every leg (but the cut ones) leads on to a later one, and for each place where it stands there. */
+  order: number[];
+  placeInOrder: number[];
   indexOf: Map<string, number>;
   /** Every loop: the names of the places that feed each other. */
   loops: string[][];
@@ -205,16 +210,45 @@ class GraphBuilder {
   finish(): Graph {
     const { nodes, edges, leaving, indexOf } = this;
     const needsSearch = this.setup.mixes.length > 0 || this.setup.links.length > 0;
-    const loops = needsSearch ? cutLoops(nodes, leaving) : [];
-    return { nodes, edges, leaving, indexOf, loops };
+    const { loops, order } = needsSearch
+      ? cutLoops(nodes, leaving)
+      : { loops: [], order: nodes.map((_, index) => index) };
+    const placeInOrder: number[] = new Array(order.length);
+    order.forEach((node, place) => {
+      placeInOrder[node] = place;
+    });
+    let entering: GraphEdge[][] | null = null;
+    return {
+      nodes,
+      edges,
+      leaving,
+      get entering() {
+        entering ??= enteringOf(nodes, edges);
+        return entering;
+      },
+      order,
+      placeInOrder,
+      indexOf,
+      loops,
+    };
   }
 }
 
-/** Cuts every leg that closes a loop, in the order of the places, and returns the loops that there were. */
-function cutLoops(nodes: GraphNode[], leaving: GraphEdge[][]): string[][] {
+function enteringOf(nodes: GraphNode[], edges: GraphEdge[]): GraphEdge[][] {
+  const entering: GraphEdge[][] = nodes.map(() => []);
+  for (const edge of edges) entering[edge.to].push(edge);
+  return entering;
+}
+
+/**
+ * Cuts every leg that closes a loop, in the order of the places, and returns the loops that there were, and the places
+ * in an order in which every other leg leads on.
+ */
+function cutLoops(nodes: GraphNode[], leaving: GraphEdge[][]): { loops: string[][]; order: number[] } {
   const state = new Uint8Array(nodes.length);
   const trail: number[] = [];
   const loops: string[][] = [];
+  const order: number[] = [];
   const visit = (node: number) => {
     state[node] = 1;
     trail.push(node);
@@ -226,7 +260,8 @@ function cutLoops(nodes: GraphNode[], leaving: GraphEdge[][]): string[][] {
     }
     trail.pop();
     state[node] = 2;
+    order.push(node);
   };
   for (let node = 0; node < nodes.length; node++) if (state[node] === 0) visit(node);
-  return loops;
+  return { loops, order: order.reverse() };
 }

@@ -13,12 +13,23 @@ import {
   type GraphOptions,
   graphOf,
 } from './graph.ts';
+import {
+  add,
+  alongEdge,
+  copiesOf,
+  levelOf,
+  linksTo,
+  loudestOf,
+  type Path,
+  pathsTo,
+  type Wave,
+  type Waves,
+  wavesFrom,
+} from './waves.ts';
 import { type Way, wayOf } from './ways.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
 export const AUDIBLE_DB = -60;
-/** Of one source at one place, no more paths than this are followed: wiring that has more is a knot. */
-const MAX_PATHS = 64;
 
 /** One step of a path: a place, what it does there, and the running totals up to and including it. */
 export interface Leg {
@@ -63,11 +74,11 @@ export interface Arrival {
   readonly links: GraphEdge[];
   /** The channels that it stands on, where a multichannel track is what feeds the destination. */
   readonly channels: number[];
-  /** Each path, as far as the engine is concerned. */
+  /** Each path (the loudest of very many), as far as the engine is concerned. */
   readonly ways: Way[];
-  /** Each path, written when asked for. */
+  /** Each path (the loudest of very many), written when asked for. */
   readonly paths: RouteCard[];
-  /** The places of every path, by id, in the order in which they are passed. */
+  /** The places of each path (the loudest of very many), by id, in the order in which they are passed. */
   readonly places: string[][];
 }
 
@@ -104,96 +115,82 @@ export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
   const arrivals = new Map<string, Map<string, ArrivalOf>>();
   const unfolded = new Map<string, ArrivalOf>();
   const atPlace = graph.nodes.map((): string[] => []);
-  const atPickup = new Map<string, Path[]>();
+  const everywhere = new Map<string, Waves>();
   for (const source of setup.sources) {
     if (options.source !== undefined && source.id !== options.source) continue;
-    const found = pathsFrom(graph, source, atPlace);
+    const start = graph.indexOf.get(source.id) as number;
+    const waves = wavesFrom(graph, start, ownGainDb(source), ownLatencyFrames(source));
+    everywhere.set(source.id, waves);
     const mine = new Map<string, ArrivalOf>();
     arrivals.set(source.id, mine);
-    for (const [node, paths] of found) {
-      if (graph.nodes[node].kind === 'pickup') atPickup.set(keyOf(source.id, graph.nodes[node].id), paths);
+    const from = { graph, source, start, waves };
+    waves.forEach((here, node) => {
+      if (!here || node === start) return;
+      atPlace[node].push(source.id);
       for (const destination of byNode[node]) {
-        const heard = foldedFor(destination, paths);
-        if (heard !== paths)
+        const foldDb = foldFor(destination);
+        const heard = foldDb ? folded(from, node, foldDb) : here;
+        if (foldDb)
           unfolded.set(
             keyOf(source.id, destination.feedId as string),
-            new ArrivalOf(graph, source, destination, paths),
+            new ArrivalOf(from, node, destination, here),
           );
-        if (heard.length > 0) mine.set(destination.id, new ArrivalOf(graph, source, destination, heard));
+        if (heard.length > 0)
+          mine.set(destination.id, new ArrivalOf(from, node, destination, heard, foldDb ?? undefined));
       }
-    }
+    });
   }
   return {
     destinations,
     graph,
     at: (source, destination) => arrivals.get(source)?.get(destination) ?? null,
     onTrack: (source, track) => {
-      const folded = unfolded.get(keyOf(source, track));
-      if (folded) return folded;
+      const whole = unfolded.get(keyOf(source, track));
+      if (whole) return whole;
       const place = destinations.find((one) => one.feedId === track);
       return place ? (arrivals.get(source)?.get(place.id) ?? null) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {
-      const paths = atPickup.get(keyOf(source, pickup));
-      return paths ? sumDb(paths) : null;
+      const node = graph.indexOf.get(pickup);
+      const here = node === undefined ? undefined : everywhere.get(source)?.[node];
+      return here ? levelOf(here) : null;
     },
   };
 }
 
-/** A path as it is found: its last leg and the path up to there, with the totals. */
-interface Path {
-  edge: GraphEdge;
-  before: Path | null;
-  gainDb: number;
-  delayFrames: number;
-  /** What the fold-down of a multichannel track does to it (dB), where the destination gets one. */
-  foldDb?: number;
+/** A source, and all that is known of where its sound goes. */
+interface From {
+  graph: Graph;
+  source: Source;
+  start: number;
+  waves: Waves;
 }
 
-/** Live and VOD get the fold-down of a multichannel track: what of the paths is left in it, and how loud. */
-function foldedFor({ kind, track }: Destination, paths: Path[]): Path[] {
-  if (track?.layout !== 'multichannel' || kind === 'file') return paths;
+/** What a fold-down does to what comes over the last leg (dB); −∞ where nothing is left of it. */
+type FoldDb = (edge: GraphEdge) => number;
+
+/** Live and VOD get the fold-down of a multichannel track; null where a destination gets its track as it is. */
+function foldFor({ kind, track }: Destination): FoldDb | null {
+  if (track?.layout !== 'multichannel' || kind === 'file') return null;
   const fold = foldOf(track);
-  return paths.flatMap((path) => {
-    const gain = gainThrough(fold, path.edge.channels ?? []);
-    if (gain === 0) return [];
-    const foldDb = toDb(gain);
-    return [{ ...path, gainDb: path.gainDb + foldDb, foldDb }];
-  });
+  return ({ channels }) => {
+    const gain = gainThrough(fold, channels ?? []);
+    return gain === 0 ? Number.NEGATIVE_INFINITY : toDb(gain);
+  };
 }
 
-/** Follows every path of a source to pickups, tracks and ears, by node; notes in `atPlace` where it passes. */
-function pathsFrom(graph: Graph, source: Source, atPlace: string[][]): Map<number, Path[]> {
-  const start = graph.indexOf.get(source.id) as number;
-  const found = new Map<number, Path[]>();
-  const ownLatency = ownLatencyFrames(source);
-  const follow = (node: number, before: Path | null) => {
-    for (const edge of graph.leaving[node]) {
-      if (edge.cut) continue;
-      const path = {
-        edge,
-        before,
-        gainDb: (before?.gainDb ?? ownGainDb(source)) + edge.gainDb,
-        delayFrames:
-          (before?.delayFrames ?? ownLatency) +
-          edge.delayFrames +
-          edge.latencyFrames +
-          graph.nodes[edge.to].latencyFrames,
-      };
-      const at = atPlace[edge.to];
-      if (at[at.length - 1] !== source.id) at.push(source.id);
-      const { kind } = graph.nodes[edge.to];
-      if (kind === 'track' || kind === 'ears' || kind === 'pickup') {
-        const others = found.get(edge.to);
-        if (!others) found.set(edge.to, [path]);
-        else if (others.length < MAX_PATHS) others.push(path);
-      }
-      if (kind !== 'track' && kind !== 'ears') follow(edge.to, path);
-    }
-  };
-  follow(start, null);
-  return found;
+/** What is left of a source in the fold-down of a track. */
+function folded({ graph, waves }: From, node: number, foldDb: FoldDb): Wave[] {
+  const heard: Wave[] = [];
+  for (const edge of graph.entering[node]) {
+    const before = waves[edge.from];
+    const gainDb = foldDb(edge);
+    if (edge.cut || !before || gainDb === Number.NEGATIVE_INFINITY) continue;
+    for (const wave of before)
+      add(heard, alongEdge(graph, wave, { ...edge, gainDb: edge.gainDb + gainDb }));
+  }
+  return heard;
 }
 
 /** The gain of a source before it leaves its machine: its level, and the app's own volume (dB). */
@@ -213,71 +210,79 @@ export function volumeDb({ volumePercent = 100 }: Source): number {
 
 class ArrivalOf implements Arrival {
   readonly gainDb: number;
-  private readonly graph: Graph;
-  private readonly source: Source;
+  private readonly from: From;
+  private readonly node: number;
   private readonly destination: Destination;
-  private readonly found: Path[];
+  private readonly waves: readonly Wave[];
+  private readonly foldDb: FoldDb | undefined;
+  private written: Path[] | null = null;
   private cards: RouteCard[] | null = null;
 
-  constructor(graph: Graph, source: Source, destination: Destination, found: Path[]) {
-    this.graph = graph;
-    this.source = source;
+  constructor(
+    from: From,
+    node: number,
+    destination: Destination,
+    waves: readonly Wave[],
+    foldDb: FoldDb | undefined = undefined,
+  ) {
+    this.from = from;
+    this.node = node;
     this.destination = destination;
-    this.found = found;
-    this.gainDb = found.length === 1 ? found[0].gainDb : sumDb(found);
+    this.waves = waves;
+    this.foldDb = foldDb;
+    this.gainDb = levelOf(waves);
   }
 
   get delayMs(): number {
-    return loudest(this.found).delayFrames / FRAMES_PER_MS;
+    return loudestOf(this.waves).delayFrames / FRAMES_PER_MS;
   }
 
   get latestMs(): number {
-    return Math.max(...this.found.map((path) => path.delayFrames)) / FRAMES_PER_MS;
+    return Math.max(...this.waves.map((wave) => wave.delayFrames)) / FRAMES_PER_MS;
   }
 
   get copies(): number {
-    return this.found.length;
+    return copiesOf(this.waves);
   }
 
   get doubling(): Doubling | null {
-    if (this.found.length < 2) return null;
-    const first = loudest(this.found);
-    const others = this.found.filter((path) => path !== first && path.gainDb >= first.gainDb - 60);
-    if (others.length === 0) return null;
-    const apart = others.filter((path) => path.delayFrames !== first.delayFrames);
-    const frames = apart.length > 0 ? Math.abs(loudest(apart).delayFrames - first.delayFrames) : 0;
+    const first = loudestOf(this.waves);
+    const floorDb = first.loudestDb - 60;
+    const apart = this.waves.filter((wave) => wave !== first && wave.loudestDb >= floorDb);
+    if (apart.length === 0 && first.secondDb < floorDb) return null;
+    const frames = apart.length > 0 ? Math.abs(loudestOf(apart).delayFrames - first.delayFrames) : 0;
     return {
-      gainChangeDb: this.gainDb - first.gainDb,
+      gainChangeDb: this.gainDb - first.loudestDb,
       firstNotchHz: frames > 0 ? (FRAMES_PER_MS * 1000) / (2 * frames) : null,
     };
   }
 
   get links(): GraphEdge[] {
-    const edges: GraphEdge[] = [];
-    for (const path of this.found)
-      for (let one: Path | null = path; one; one = one.before)
-        if (one.edge.link && !edges.includes(one.edge)) edges.push(one.edge);
-    return edges;
+    return linksTo(this.from.graph, this.from.waves, this.node);
   }
 
   get ways(): Way[] {
-    const { nodes } = this.graph;
-    return this.found.map((path) => {
-      const legs = edgesOf(path).map((edge) => ({ edge, place: nodes[edge.to] }));
-      const way = wayOf(ownGainDb(this.source), legs);
-      return path.foldDb === undefined ? way : { ...way, gain: way.gain * fromDb(path.foldDb) };
+    const { nodes } = this.from.graph;
+    return this.found.map(({ edges }) => {
+      const legs = edges.map((edge) => ({ edge, place: nodes[edge.to] }));
+      const way = wayOf(ownGainDb(this.from.source), legs);
+      const foldDb = this.foldDb?.(edges[edges.length - 1]);
+      return foldDb === undefined ? way : { ...way, gain: way.gain * fromDb(foldDb) };
     });
   }
 
   get channels(): number[] {
-    return [...new Set(this.found.flatMap(({ edge }) => edge.channels ?? []))].sort();
+    const { graph, waves } = this.from;
+    const last = graph.entering[this.node].filter(
+      (edge) =>
+        !edge.cut && waves[edge.from] && (this.foldDb?.(edge) ?? 0) !== Number.NEGATIVE_INFINITY,
+    );
+    return [...new Set(last.flatMap(({ channels }) => channels ?? []))].sort();
   }
 
   get places(): string[][] {
-    return this.found.map((path) => [
-      this.source.id,
-      ...edgesOf(path).map((edge) => this.graph.nodes[edge.to].id),
-    ]);
+    const { nodes } = this.from.graph;
+    return this.found.map(({ edges }) => [this.from.source.id, ...edges.map((edge) => nodes[edge.to].id)]);
   }
 
   get paths(): RouteCard[] {
@@ -285,8 +290,16 @@ class ArrivalOf implements Arrival {
     return this.cards;
   }
 
+  /** The paths themselves. */
+  private get found(): Path[] {
+    const { graph, waves, start } = this.from;
+    this.written ??= pathsTo(graph, waves, start, this.node, this.foldDb);
+    return this.written;
+  }
+
   private cardOf(path: Path): RouteCard {
-    const { source, destination } = this;
+    const { source, graph } = this.from;
+    const { destination } = this;
     const own: Step[] = [[source.name, 'level of the source', source.levelDb, 0]];
     if (source.volumePercent !== undefined && source.volumePercent !== 100)
       own.push([
@@ -297,17 +310,16 @@ class ArrivalOf implements Arrival {
       ]);
     const latency = ownLatencyFrames(source);
     if (latency > 0) own.push([source.name, 'its processing', 0, latency / FRAMES_PER_MS]);
-    const legs = edgesOf(path).flatMap((edge): Step[] => {
-      const to = this.graph.nodes[edge.to];
+    const legs = path.edges.flatMap((edge): Step[] => {
+      const to = graph.nodes[edge.to];
       const whole = wholeStep(to);
       if (to.kind === 'ears' && edge.what === 'heard here') return whole;
       const what = stepsOn(edge.processing ?? []).length > 0 ? `${edge.what}, processed` : edge.what;
       return [[to.place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS], ...whole];
     });
+    const foldDb = this.foldDb?.(path.edges[path.edges.length - 1]);
     const fold: Step[] =
-      path.foldDb === undefined
-        ? []
-        : [['Fold-down to stereo', 'of the channels of the track', path.foldDb, 0]];
+      foldDb === undefined ? [] : [['Fold-down to stereo', 'of the channels of the track', foldDb, 0]];
     const end: Step = [destination.name, 'heard here', 0, 0];
     return routeCard(source.id, destination.id, [...own, ...legs, ...fold, end]);
   }
@@ -330,25 +342,6 @@ function routeCard(source: string, destination: string, steps: Step[]): RouteCar
     return { place, what, gainDb, delayMs, totalDb, totalDelayMs };
   });
   return { source, destination, legs, gainDb: totalDb, delayMs: totalDelayMs };
-}
-
-function edgesOf(path: Path): GraphEdge[] {
-  const edges: GraphEdge[] = [];
-  for (let one: Path | null = path; one; one = one.before) edges.unshift(one.edge);
-  return edges;
-}
-
-function loudest(paths: Path[]): Path {
-  return paths.reduce((best, path) => (path.gainDb > best.gainDb ? path : best));
-}
-
-/** Copies that arrive together add in amplitude; the sums that arrive at different times add in power. */
-function sumDb(paths: Path[]): number {
-  const byTime = new Map<number, number>();
-  for (const { delayFrames, gainDb } of paths)
-    byTime.set(delayFrames, (byTime.get(delayFrames) ?? 0) + 10 ** (gainDb / 20));
-  const power = [...byTime.values()].reduce((sum, amplitude) => sum + amplitude * amplitude, 0);
-  return 10 * Math.log10(power);
 }
 
 function keyOf(source: string, destination: string): string {

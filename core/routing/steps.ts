@@ -58,11 +58,19 @@ export function stepsAsMarkdown(setup: Setup): string {
     if (mine.length === 0) return [];
     const lines = mine.map((one) => {
       const state = stateOf(one, setup.ticks);
-      return `- [${state === 'done' ? 'x' : ' '}] ${one.text}${state === 'again' ? ' _(again: it changed)_' : ''}`;
+      return `- [${state === 'done' ? 'x' : ' '}] ${escapeMarkdown(one.text)}${state === 'again' ? ' _(again: it changed)_' : ''}`;
     });
     return [`## ${group}\n\n${lines.join('\n')}\n`];
   });
-  return `# Set-up sheet: ${setup.name}\n\n${groups.join('\n')}`;
+  return `# Set-up sheet: ${escapeMarkdown(setup.name)}\n\n${groups.join('\n')}`;
+}
+
+/** Escapes what Markdown or HTML would take for its own, so that a name stays the name that it is, on one line. */
+function escapeMarkdown(text: string): string {
+  return text
+    .replace(/\s+/gu, ' ')
+    .replace(/[\\`*_[\]<>#|]/g, '\\$&')
+    .replace(/&(?=#?\w+;)/g, '&amp;');
 }
 
 function step(group: StepGroup, about: string, text: string): Step {

@@ -8,6 +8,37 @@ export function channelCount({ layout, channels }: Pick<Track, 'layout' | 'chann
   return layout === 'stereo' ? 2 : (channels?.length ?? 2);
 }
 
+const DEFAULT_BITRATE_KBPS = 160;
+/** What Opus can do in one channel at most (RFC 6716, section 2.1.1, gives 510 kb/s for two), with some room. */
+const MOST_OPUS_KBPS_A_CHANNEL = 255;
+
+/** Returns the bit rate of a lossy track (kb/s). */
+export function bitrateKbpsOf(track: Pick<Track, 'codec' | 'bitrateKbps' | 'layout' | 'channels'>): number {
+  return Math.min(track.bitrateKbps ?? DEFAULT_BITRATE_KBPS, mostBitrateKbps(track));
+}
+
+/** Returns the highest bit rate that the codec of a track can have with its channels (kb/s). */
+export function mostBitrateKbps({
+  codec,
+  ...layout
+}: Pick<Track, 'codec' | 'layout' | 'channels'>): number {
+  return codec === 'opus' ? MOST_OPUS_KBPS_A_CHANNEL * channelCount(layout) : 512;
+}
+
+/** Bit rates that the codec of a track cannot have. */
+export function brokenBitrates({ tracks }: Setup): Problem[] {
+  return tracks.flatMap((track, index) =>
+    track.bitrateKbps !== undefined && track.bitrateKbps > mostBitrateKbps(track)
+      ? [
+          {
+            field: `tracks[${index}].bitrateKbps`,
+            rule: `is ${track.bitrateKbps}; Opus takes up to ${MOST_OPUS_KBPS_A_CHANNEL} kb/s for each channel, ${mostBitrateKbps(track)} here`,
+          },
+        ]
+      : [],
+  );
+}
+
 /**
  * Returns the channels of a multichannel track, counted anew: the ones that there are, then new ones. The first two
  * fold to their sides, every other to both at −3 dB (the centre of ITU-R BS.775-3, Annex 4).

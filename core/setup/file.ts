@@ -4,14 +4,21 @@ import type { Problem } from './problem.ts';
 import { brokenRules } from './rules.ts';
 import { SETUP_VERSION, type Setup, SetupSchema } from './schema.ts';
 
+/** Who reads a list of problems mends the first ones and tries again; a broken file may have a hundred thousand. */
+export const MOST_PROBLEMS = 50;
+
 /** Thrown when a setup file is refused; `problems` names each field and the rule that it breaks. */
 export class SetupFileError extends Error {
+  /** The first {@link MOST_PROBLEMS} of them. */
   readonly problems: Problem[];
+  /** How many there are in all. */
+  readonly count: number;
 
   constructor(problems: Problem[]) {
     super(describeProblems(problems));
     this.name = 'SetupFileError';
-    this.problems = problems;
+    this.problems = problems.slice(0, MOST_PROBLEMS);
+    this.count = problems.length;
   }
 }
 

@@ -1,5 +1,5 @@
 import { everyProcessing } from './bearers.ts';
-import { brokenChannels } from './channels.ts';
+import { brokenBitrates, brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
 import { keysOf, type Processing } from './processing.ts';
@@ -16,6 +16,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...brokenWiring(setup),
     ...brokenSends(setup),
     ...brokenChannels(setup),
+    ...brokenBitrates(setup),
     ...brokenWishes(setup),
     ...brokenDestinations(setup),
     ...brokenBalance(setup),

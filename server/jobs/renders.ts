@@ -5,14 +5,14 @@ import type { Logger } from 'pino';
 import { isContradiction, isLeak } from '../../core/measure/proof.ts';
 import type { EventHub } from '../events.ts';
 import { HttpError } from '../httpError.ts';
-import { DiskFullError } from '../media/diskFile.ts';
+import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
-import type { JobRow, JobStore } from '../store/jobs.ts';
+import { INTERRUPTED, type JobRow, type JobStore } from '../store/jobs.ts';
 import type { MediaStore } from '../store/media.ts';
 import type { StoredSetup } from '../store/setups.ts';
 import type { TakeStore } from '../store/takes.ts';
 import { renderAndProve } from './prove.ts';
-import type { TaskRunner } from './runner.ts';
+import { StalledError, type TaskRunner } from './runner.ts';
 
 /** What the renders need from the rest of the server. */
 interface RendersContext {
@@ -29,10 +29,15 @@ interface RendersContext {
 /** Progress is stored and sent on at most this often (ms). */
 const REPORT_EVERY_MS = 100;
 
+/** Why a render is stopped when the server ends. */
+const CLOSING = Symbol('the server ends');
+/** What a render may fail by without a fault in Northfen. */
+const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError];
+
 /** Starts, watches and cancels renders. A render that ends without a take leaves no file behind. */
 export class Renders {
   private readonly context: RendersContext;
-  private readonly running = new Map<string, AbortController>();
+  private readonly running = new Map<string, { controller: AbortController; ended: Promise<void> }>();
 
   constructor(context: RendersContext) {
     this.context = context;
@@ -42,23 +47,24 @@ export class Renders {
   start(stored: StoredSetup): JobRow {
     const job = this.context.jobs.create(stored.id);
     const controller = new AbortController();
-    this.running.set(job.id, controller);
     this.context.events.send('job', job);
-    void this.render(job, stored, controller.signal).finally(() => this.running.delete(job.id));
+    const ended = this.render(job, stored, controller.signal).finally(() => this.running.delete(job.id));
+    this.running.set(job.id, { controller, ended });
     return job;
   }
 
   /** @throws {HttpError} 409 when the job has ended already */
   cancel(jobId: string): JobRow {
-    const controller = this.running.get(jobId);
-    if (!controller) throw new HttpError(409, 'not-running', 'This render has ended already.');
-    controller.abort();
+    const running = this.running.get(jobId);
+    if (!running) throw new HttpError(409, 'not-running', 'This render has ended already.');
+    running.controller.abort();
     return this.context.jobs.get(jobId);
   }
 
-  /** Cancels what still runs, for the server's end. */
-  stopAll(): void {
-    for (const controller of this.running.values()) controller.abort();
+  /** Interrupts what still runs, for the server's end, and waits until that is written down. */
+  async stopAll(): Promise<void> {
+    for (const { controller } of this.running.values()) controller.abort(CLOSING);
+    await Promise.all([...this.running.values()].map(({ ended }) => ended));
   }
 
   private async render(job: JobRow, stored: StoredSetup, signal: AbortSignal): Promise<void> {
@@ -91,30 +97,39 @@ export class Renders {
         contradictions: rendered.proof.filter(isContradiction).length,
       });
       this.report(job.id, { state: 'done', phase: 'Done', progress: 1, takeId: take.id });
-    } catch (error) {
-      await rm(folder, { recursive: true, force: true });
-      this.fail(job, error, signal);
+    } catch (thrown) {
+      await rm(folder, { recursive: true, force: true }).catch((error) =>
+        this.context.log.error({ err: error, folder }, 'a half take could not be removed; the next start does it'),
+      );
+      this.fail(job, orDiskFull(thrown), signal);
     }
   }
 
   private fail(job: JobRow, error: unknown, signal: AbortSignal): void {
     if (signal.aborted) {
-      this.report(job.id, { state: 'cancelled', message: 'Cancelled. No take was made.' });
+      this.report(
+        job.id,
+        signal.reason === CLOSING
+          ? { state: 'interrupted', message: INTERRUPTED }
+          : { state: 'cancelled', message: 'Cancelled. No take was made.' },
+      );
       return;
     }
-    const expected = error instanceof MediaError || error instanceof DiskFullError;
+    const expected = EXPECTED.some((kind) => error instanceof kind);
     if (!expected) this.context.log.error({ err: error, job: job.id }, 'render failed');
     const message = expected
-      ? error.message
+      ? (error as Error).message
       : 'The render stopped by a fault in Northfen; nothing was changed. Try again, or look at the log.';
     this.report(job.id, { state: 'failed', message });
   }
 
+  /** Never throws: it also runs where nobody would catch. */
   private report(id: string, values: Parameters<JobStore['update']>[1]): void {
     try {
       this.context.events.send('job', this.context.jobs.update(id, values));
     } catch (error) {
-      if (!(error instanceof HttpError)) throw error; // the setup was deleted together with its jobs
+      const isGone = error instanceof HttpError; // the setup was deleted together with its jobs
+      if (!isGone) this.context.log.error({ err: error, job: id }, 'the state of a render was not written down');
     }
   }
 }

@@ -1,10 +1,11 @@
 import { availableParallelism } from 'node:os';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
-import { DiskFullError } from '../media/diskFile.ts';
+import { DiskFullError, StorageError } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { type OnShare, runTask, type Tasks } from './tasks.ts';
-import type { WorkerFailure } from './worker.ts';
+import { watchProgress } from './watchdog.ts';
+import type { WorkerFailure, WorkerReport } from './worker.ts';
 
 /** How a task is run: options for one run. */
 export interface RunOptions {
@@ -12,7 +13,7 @@ export interface RunOptions {
   signal?: AbortSignal;
 }
 
-/** Runs tasks somewhere; `close` waits for those that run, so cancel them first. */
+/** Runs tasks somewhere; `close` ends those that run. */
 export interface TaskRunner {
   run<Name extends keyof Tasks>(
     name: Name,
@@ -22,12 +23,37 @@ export interface TaskRunner {
   close(): Promise<void>;
 }
 
+/** Options of a runner on threads. */
+export interface ThreadRunnerOptions {
+  /** A task that reports no progress for this long is ended, with its thread (s). */
+  stallS?: number;
+}
+
+/** Thrown when a task made no progress and was ended. */
+export class StalledError extends Error {
+  constructor(stallS: number) {
+    super(
+      `No progress was made for ${stallS} seconds, so the work was ended; nothing was changed. A recording is probably damaged: export or copy it again, and try once more.`,
+    );
+    this.name = 'StalledError';
+  }
+}
+
+const STALL_S = 60;
+/** A task that was told to stop has this long to do so by itself, then its thread is ended (s). */
+const STOP_S = 10;
+/** When the server ends, tasks have this long (s). */
+const CLOSE_S = 5;
+/** No task needs more of JavaScript's own memory than this (MB); decoded sound lies outside of it. */
+const MOST_HEAP_MB = 2048;
+
 /**
  * Returns a runner on worker threads. A cancelled task ends at its next report of progress, cleans up after itself and
- * rejects with an AbortError.
+ * rejects with an AbortError. A task that reports nothing for a minute is ended with its thread and rejects with a
+ * {@link StalledError}; a thread in which a task failed in an unexpected way is replaced.
  * @param workerFile the built module of `worker.ts`
  */
-export function threadRunner(workerFile: string): TaskRunner {
+export function threadRunner(workerFile: string, { stallS = STALL_S }: ThreadRunnerOptions = {}): TaskRunner {
   const poolOf = (maxThreads: number, idleTimeout: number) =>
     new Piscina({
       filename: workerFile,
@@ -35,7 +61,7 @@ export function threadRunner(workerFile: string): TaskRunner {
       minThreads: 0,
       maxThreads,
       idleTimeout,
-      resourceLimits: { maxYoungGenerationSizeMb: 8 },
+      resourceLimits: { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: MOST_HEAP_MB },
     });
   const pool = poolOf(Math.max(2, availableParallelism()), 60_000);
   // A thread that has written a long file keeps much memory; it ends before the file is measured on others.
@@ -45,25 +71,44 @@ export function threadRunner(workerFile: string): TaskRunner {
     async run(name, input, { onProgress, signal } = {}) {
       signal?.throwIfAborted();
       const { port1, port2 } = new MessageChannel();
-      const stop = () => port1.postMessage('stop');
-      port1.on('message', (share: number) => onProgress?.(share));
+      const thread = new AbortController();
+      const end = (reason: Error) => thread.abort(reason);
+      const watchdog = watchProgress(stallS, () => end(new StalledError(stallS)));
+      let hasStarted = false;
+      const stop = () => {
+        if (!hasStarted) return end(aborted());
+        port1.postMessage('stop');
+        watchdog.limit(STOP_S, () => end(aborted()));
+      };
+      port1.on('message', (report: WorkerReport) => {
+        if ('failure' in report) return end(errorOf(report.failure));
+        hasStarted = true;
+        watchdog.progress();
+        onProgress?.(report.share);
+      });
       signal?.addEventListener('abort', stop);
       try {
         const work = (name === 'render' ? writers : pool).run(
           { name, input, port: port2 },
-          { transferList: [port2] },
+          { transferList: [port2], signal: thread.signal },
         );
         running.add(work);
         const result: unknown = await work.finally(() => running.delete(work));
         if (isFailure(result)) throw errorOf(result);
         return result as Tasks[typeof name]['output'];
+      } catch (error) {
+        throw thread.signal.aborted ? thread.signal.reason : orOutOfMemory(error);
       } finally {
+        watchdog.end();
         signal?.removeEventListener('abort', stop);
         port1.close();
       }
     },
     close: async () => {
-      await Promise.allSettled(running);
+      await Promise.race([
+        Promise.allSettled(running),
+        new Promise((resolve) => setTimeout(resolve, CLOSE_S * 1000).unref()),
+      ]);
       await Promise.all([pool.destroy(), writers.destroy()]);
     },
   };
@@ -81,8 +126,23 @@ function isFailure(result: unknown): result is WorkerFailure {
   return typeof result === 'object' && result !== null && (result as { failed?: unknown }).failed === true;
 }
 
+function aborted(): Error {
+  return new DOMException('The task was cancelled.', 'AbortError');
+}
+
 function errorOf({ name, code, message }: WorkerFailure): Error {
   if (name === 'MediaError') return new MediaError((code ?? 'broken') as MediaError['code'], message);
   if (name === 'AbortError') return new DOMException(message, name);
-  return name === 'DiskFullError' ? new DiskFullError() : new Error(message);
+  if (name === 'DiskFullError') return new DiskFullError();
+  return name === 'StorageError' ? new StorageError(code ?? '') : new Error(message);
+}
+
+/** A thread that ran out of memory is ended by the engine; the file that it worked on is to blame. */
+function orOutOfMemory(error: unknown): unknown {
+  return (error as { code?: unknown }).code === 'ERR_WORKER_OUT_OF_MEMORY'
+    ? new MediaError(
+        'broken',
+        'The work needed more memory than a recording should, so it was ended; nothing was changed. A recording is probably damaged: export or copy it again.',
+      )
+    : error;
 }

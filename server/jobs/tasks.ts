@@ -1,9 +1,10 @@
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
-import { loadFft } from '../../core/measure/fft.ts';
+import { withFft } from '../../core/measure/fft.ts';
 import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
@@ -17,6 +18,8 @@ export type OnShare = (share: number) => void;
 
 /** The tasks that run on worker threads, by name: what each is given and what it gives back. */
 export interface Tasks {
+  /** Makes one of the demo's sounds. */
+  demoSound: { input: DemoSoundRequest; output: undefined };
   /** Decodes a file from end to end and measures it. */
   inspect: { input: { path: string; allowCut: boolean }; output: InspectedMedia };
   /** Mixes and writes a take; gives its length in seconds. */
@@ -49,12 +52,16 @@ export async function runTask<Name extends keyof Tasks>(
 const TASKS: {
   [Name in keyof Tasks]: (input: Tasks[Name]['input'], onProgress: OnShare) => Promise<Tasks[Name]['output']>;
 } = {
-  inspect: ({ path, allowCut }) => inspectMedia(path, { allowCut }),
+  demoSound: (input) => writeDemoSound(input).then(() => undefined),
+  inspect: ({ path, allowCut }, onProgress) => inspectMedia(path, { allowCut }, onProgress),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
   unpack: ({ mediaFile, path }, onProgress) =>
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
-  calibrate: async ({ mediaFile, passage }) => calibrate(await loadFft(), await readMono(mediaFile, passage)),
+  calibrate: async ({ mediaFile, passage }, onProgress) => {
+    const samples = await readMono(mediaFile, passage, onProgress);
+    return withFft((makeFft) => calibrate(makeFft, samples));
+  },
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

@@ -1,6 +1,7 @@
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import type { MessagePort } from 'node:worker_threads';
+import { MediaError } from '../media/mediaError.ts';
 import { runTask, type Tasks } from './tasks.ts';
 
 /** What a worker thread is handed: a task by name, its input, and a port on which it reports progress. */
@@ -30,9 +31,17 @@ function exposedCollector(): () => void {
   return runInNewContext('gc');
 }
 
+/** What a worker tells its runner while it works: progress (0 to 1), or that it failed and its thread is to be replaced. */
+export type WorkerReport = { share: number } | { failure: WorkerFailure };
+
+/** The failures that say something of a file, a disk or a wish; after any other, the thread is not trusted again. */
+const EXPECTED = new Set(['MediaError', 'DiskFullError', 'StorageError', 'AbortError']);
+/** What lies outside of the counted heap (decoded sound) may grow to this, then a file is not what it says (bytes). */
+const MOST_EXTERNAL_BYTES = 2 ** 31;
+
 /**
  * Runs one task on a worker thread; a failure comes back as data. Any message on the port stops the task at its next
- * report of progress.
+ * report of progress. After an unexpected failure it says so and waits to be replaced.
  */
 export async function work({ name, input, port }: WorkerTask): Promise<unknown> {
   let stopped = false;
@@ -40,24 +49,30 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
   port.on('message', () => {
     stopped = true;
   });
+  const report = (message: WorkerReport) => port.postMessage(message);
   try {
+    report({ share: 0 });
     return await runTask(name, input, (share) => {
       if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
-      port.postMessage(share);
+      report({ share });
       reports += 1;
-      if (reports % REPORTS_A_COLLECTION === 0) collectGarbage();
+      if (reports % REPORTS_A_COLLECTION !== 0) return;
+      collectGarbage();
+      if (process.memoryUsage().external > MOST_EXTERNAL_BYTES)
+        throw new MediaError('broken', 'A recording needs more memory than it should. Export or copy it again.');
     });
   } catch (error) {
-    const { name: kind, message } = error as Error;
-    const code = (error as { code?: unknown }).code;
-    return {
-      failed: true,
-      name: kind,
-      code: typeof code === 'string' ? code : null,
-      message,
-    } satisfies WorkerFailure;
+    const failure = failureOf(error as Error);
+    if (EXPECTED.has(failure.name)) return failure;
+    report({ failure });
+    return new Promise(() => {});
   } finally {
     collectGarbage();
-    port.close();
   }
+}
+
+function failureOf(error: Error): WorkerFailure {
+  const { name, message } = error;
+  const code = (error as { code?: unknown }).code;
+  return { failed: true, name, code: typeof code === 'string' ? code : null, message };
 }

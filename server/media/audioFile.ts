@@ -9,6 +9,7 @@ import {
   Input,
   type InputAudioTrack,
 } from 'mediabunny';
+import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
@@ -25,6 +26,16 @@ export interface AudioTrackInfo {
 
 /** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
 const CACHE_BYTES = 1 << 20;
+
+/** What is read: sample rates in Hz, channels of one track, and how long a track may be (s). */
+const LEAST_RATE_HZ = 4_000;
+const MOST_RATE_HZ = 384_000;
+const MOST_CHANNELS = 32;
+const MOST_S = 48 * 3600;
+/** No coder packs more frames than this together; a packet that claims more is damaged. */
+const MOST_PACKET_FRAMES = 1 << 20;
+/** Floating-point samples beyond this many times full scale (60 dB over it) are not sound. */
+const MOST_SAMPLE = 1_000;
 
 /** Options for opening: `allowCut` takes a WAV that holds less than its header promises. */
 export interface OpenOptions {
@@ -60,13 +71,13 @@ export class AudioFile {
     prepareMediaLibrary();
     const name = basename(path);
     const info = await stat(path).catch(() => null);
-    if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
+    if (!info) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
+    if (!info.isFile())
+      throw new MediaError('unreadable', `${name} is no file (a folder, a pipe or a device). Choose a file.`);
     if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes). Export it again.`);
     if (!options.allowCut) await refuseCutWav(path, name, info.size);
-    const input = new Input({
-      source: new FilePathSource(path, { maxCacheSize: CACHE_BYTES }),
-      formats: ALL_FORMATS,
-    });
+    const source = new FilePathSource(path, { maxCacheSize: CACHE_BYTES });
+    const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
     try {
       const inputTracks = await input.getAudioTracks();
       if (inputTracks.length === 0) {
@@ -76,6 +87,7 @@ export class AudioFile {
         );
       }
       const tracks = await Promise.all(inputTracks.map(trackInfo));
+      for (const track of tracks) requireReadable(name, track);
       return new AudioFile(name, input, inputTracks, tracks);
     } catch (error) {
       input.dispose();
@@ -93,36 +105,84 @@ export class AudioFile {
    */
   async *planes(index: number): AsyncGenerator<Float32Array[], void, undefined> {
     const track = this.inputTracks[index];
+    const { codec, channels, sampleRate } = this.tracks[index];
+    let frames = 0;
     try {
       if (!(await track.canDecode())) {
         throw new MediaError(
           'unreadable',
-          `${this.name}: the codec “${this.tracks[index].codec}” cannot be decoded here. Export it as WAV or FLAC.`,
+          `${this.name}: the codec “${codec}” cannot be decoded here. Export it as WAV or FLAC.`,
         );
       }
-      const { codec, channels } = this.tracks[index];
-      if (isPlainPcm(codec)) {
-        for await (const packet of new EncodedPacketSink(track).packets())
-          yield unpackPcm(codec, packet.data, channels);
-        return;
-      }
-      for await (const sample of new AudioSampleSink(track).samples()) {
-        const planes = unpackSample(sample);
-        sample.close();
+      for await (const planes of decoded(track, codec, channels)) {
+        if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, frames / sampleRate);
+        frames += planes[0].length;
+        if (frames > MOST_S * sampleRate)
+          throw new MediaError('broken', `${this.name} does not end within ${MOST_S / 3600} hours. Cut it into parts.`);
         yield planes;
       }
     } catch (error) {
       if (error instanceof MediaError) throw error;
       throw new MediaError(
         'broken',
-        `${this.name} is damaged and stops decoding (${messageOf(error)}). Export or copy it again.`,
+        `${this.name} is damaged: it cannot be decoded beyond ${(frames / sampleRate).toFixed(1)} s. Export or copy it again.`,
+        { cause: error },
       );
+    }
+  }
+
+  private refuseAbsurd(planes: Float32Array[], startS: number): void {
+    for (const plane of planes) {
+      for (const value of plane) {
+        if (Math.abs(value) <= MOST_SAMPLE) continue;
+        throw new MediaError(
+          'broken',
+          `${this.name} holds floating-point samples that are not sound (${Number.isFinite(value) ? `over ${MOST_SAMPLE} times full scale` : 'not a number'}, near ${startS.toFixed(1)} s). Export it again as 24-bit WAV or FLAC.`,
+        );
+      }
     }
   }
 
   close(): void {
     this.input.dispose();
   }
+}
+
+/** Decodes a track portion by portion; every portion has the same channels. @throws when the file is damaged */
+async function* decoded(
+  track: InputAudioTrack,
+  codec: string,
+  channels: number,
+): AsyncGenerator<Float32Array[], void, undefined> {
+  if (isPlainPcm(codec)) {
+    for await (const packet of new EncodedPacketSink(track).packets())
+      yield unpackPcm(codec, packet.data, channels);
+    return;
+  }
+  let rate: number | null = null;
+  for await (const sample of new AudioSampleSink(track).samples()) {
+    rate ??= sample.sampleRate;
+    const isSame = sample.numberOfChannels === channels && sample.sampleRate === rate;
+    const planes = isSame && sample.numberOfFrames <= MOST_PACKET_FRAMES ? unpackSample(sample) : null;
+    sample.close();
+    if (!planes) throw new Error('the sound changes its channels or its rate, or claims too many frames');
+    yield planes;
+  }
+}
+
+/** Refuses what no recording of sound has, before anything is decoded. @throws {MediaError} */
+function requireReadable(name: string, { index, sampleRate, channels }: AudioTrackInfo): void {
+  const track = `${name}, audio track ${index + 1},`;
+  if (!(sampleRate >= LEAST_RATE_HZ && sampleRate <= MOST_RATE_HZ))
+    throw new MediaError(
+      'unsupported',
+      `${track} has a sample rate of ${sampleRate} Hz. Northfen reads 4 to 384 kHz: export it at 48 kHz.`,
+    );
+  if (!(channels >= 1 && channels <= MOST_CHANNELS))
+    throw new MediaError(
+      'unsupported',
+      `${track} has ${channels} channels. Northfen reads up to ${MOST_CHANNELS}: export the ones you need.`,
+    );
 }
 
 /** Interleaved whole numbers are unpacked here, all channels at once; the library does it value by value. */
@@ -175,8 +235,4 @@ async function refuseCutWav(path: string, name: string, size: number): Promise<v
   } finally {
     await handle.close();
   }
-}
-
-function messageOf(error: unknown): string {
-  return (error instanceof Error ? error.message : String(error)).split('\n')[0];
 }

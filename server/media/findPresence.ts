@@ -1,5 +1,5 @@
 import type { Stereo } from '../../core/engine/planes.ts';
-import { loadFft } from '../../core/measure/fft.ts';
+import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
@@ -25,7 +25,10 @@ export interface PresenceRequest {
  */
 export async function findPresence(request: PresenceRequest): Promise<Presence> {
   await requireTrack(request.trackPath, request.trackIndex);
-  const makeFft = await loadFft();
+  return withFft((makeFft) => findWith(makeFft, request));
+}
+
+async function findWith(makeFft: MakeFft, request: PresenceRequest): Promise<Presence> {
   let offset = 0;
   if (request.wholeFile) {
     const [reference, track] = await Promise.all([
@@ -34,10 +37,10 @@ export async function findPresence(request: PresenceRequest): Promise<Presence> 
     ]);
     offset = findLag(makeFft, reference, track);
   }
-  const first = await survey(request, offset, undefined);
+  const first = await survey(makeFft, request, offset, undefined);
   if (first.offsetMs === null || first.heardShare === 1) return shifted(first, offset);
   const lag = (first.offsetMs / 1000) * STEM_RATE;
-  const second = await survey(request, offset, lag);
+  const second = await survey(makeFft, request, offset, lag);
   return shifted(
     second.present ? { ...second, confidence: Math.max(first.confidence, second.confidence) } : first,
     offset,
@@ -46,11 +49,11 @@ export async function findPresence(request: PresenceRequest): Promise<Presence> 
 
 /** One pass over both files; `offset` is how many frames later the track is read than the reference. */
 async function survey(
+  makeFft: MakeFft,
   request: PresenceRequest,
   offset: number,
   around: number | undefined,
 ): Promise<Presence> {
-  const makeFft = await loadFft();
   const pass = new PresenceSurvey(makeFft, 1, 1, { around });
   const reference = await Stem.open(request.referencePath, 0);
   const track = await Stem.open(request.trackPath, request.trackIndex);

@@ -34,10 +34,13 @@ export class KeptSounds {
   }
 
   /** A recording as raw stereo frames. */
-  async stem(media: Media): Promise<string> {
+  async stem(media: Media, gone?: AbortSignal): Promise<string> {
     const name = this.stemName(media);
-    await once(join(this.folder, name), (path) =>
-      this.runner.run('unpack', { mediaFile: join(this.dataDir, 'media', media.file), path }),
+    const mediaFile = join(this.dataDir, 'media', media.file);
+    await once(
+      join(this.folder, name),
+      (path, signal) => this.runner.run('unpack', { mediaFile, path }, { signal }),
+      gone,
     );
     return name;
   }
@@ -69,17 +72,18 @@ export class KeptSounds {
   }
 
   /** The covariances of sounds of recordings, as `packCovariances` writes them. */
-  async covariances(sources: SourceMedia[], sounds: Sound[]): Promise<string> {
+  async covariances(sources: SourceMedia[], sounds: Sound[], gone?: AbortSignal): Promise<string> {
     const key = sources.map(({ media, ...source }) => [identityOf(media), source]);
     const name = nameOf(['covariances', key, sounds], '.cov');
-    await once(join(this.folder, name), async (path) => {
+    const make = async (path: string, signal: AbortSignal) => {
       const files = await Promise.all(
         sources.map(async ({ media, ...source }) => ({ ...source, file: await this.fileOf(media) })),
       );
-      const found = await this.runner.run('covariances', { sources: files, sounds });
+      const found = await this.runner.run('covariances', { sources: files, sounds }, { signal });
       await writeFile(path, packCovariances(found));
       this.keepLater(sources.map(({ media }) => media));
-    });
+    };
+    await once(join(this.folder, name), make, gone);
     return name;
   }
 

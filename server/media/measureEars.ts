@@ -3,7 +3,7 @@ import { compileEars, hear } from '../../core/engine/ears.ts';
 import { BLOCK_FRAMES, newStereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import { EchoMeter } from '../../core/measure/echo.ts';
-import { loadFft } from '../../core/measure/fft.ts';
+import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import type { EarMeasures } from '../../core/records.ts';
 import { type Reach, reachOf } from '../../core/routing/reach.ts';
@@ -22,9 +22,17 @@ export async function measureEars(
   onProgress: (share: number) => void = () => {},
 ): Promise<EarMeasures[]> {
   await loadNoiseReduction();
+  return withFft((makeFft) => measureWith(makeFft, setup, mediaFiles, onProgress));
+}
+
+async function measureWith(
+  makeFft: MakeFft,
+  setup: Setup,
+  mediaFiles: Record<string, string>,
+  onProgress: (share: number) => void,
+): Promise<EarMeasures[]> {
   const { schedule, ears } = compileEars(setup);
   const renderer = new Renderer(schedule, PORTION_FRAMES);
-  const makeFft = await loadFft();
   const reach = reachOf(setup);
   const stems = await openStems(setup, mediaFiles);
   const listeners = ears.map((ear) => {
@@ -68,7 +76,6 @@ export async function measureEars(
       }),
     }));
   } finally {
-    for (const { voices } of listeners) for (const { echo } of voices) echo.close();
     await Promise.all(stems.map((stem) => stem?.close()));
   }
 }

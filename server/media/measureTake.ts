@@ -1,13 +1,14 @@
 import { setImmediate } from 'node:timers/promises';
 import type { Stereo } from '../../core/engine/planes.ts';
 import { SourceChains } from '../../core/engine/sourceChains.ts';
-import { loadFft } from '../../core/measure/fft.ts';
+import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import type { Measured } from '../../core/measure/proof.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import { WaveformOutline } from '../../core/measure/waveform.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
+import { own } from '../../core/setup/own.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { AudioFile } from './audioFile.ts';
@@ -40,12 +41,16 @@ export interface MeasureRequest {
  * and outline of each track, and for every source whether it is in it. Of a multichannel track its fold-down is measured.
  */
 export async function measureTake(request: MeasureRequest): Promise<TakeMeasures> {
-  const { setup, mediaFiles, durationS } = request;
   await loadNoiseReduction();
+  return withFft((makeFft) => measureWith(makeFft, request));
+}
+
+async function measureWith(makeFft: MakeFft, request: MeasureRequest): Promise<TakeMeasures> {
+  const { setup, mediaFiles, durationS } = request;
   const tracks = setup.tracks.filter((track) => request.trackIds.includes(track.id));
-  const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
+  const sources = setup.sources.filter((source) => own(mediaFiles, source.id) !== undefined);
   const meters = tracks.map((track) => new TrackMeter(durationS, track.layout === 'mono' ? 1 : 2));
-  const survey = new PresenceSurvey(await loadFft(), sources.length, tracks.length);
+  const survey = new PresenceSurvey(makeFft, sources.length, tracks.length);
   await readTake(request, tracks, sources, (trackPlanes, sourcePlanes, frames) => {
     meters.forEach((meter, index) => {
       meter.add(trackPlanes[index], frames);

@@ -3,6 +3,7 @@ import { setImmediate } from 'node:timers/promises';
 import { compile } from '../../core/engine/compile.ts';
 import { BLOCK_FRAMES, type Stereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
+import { own } from '../../core/setup/own.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { MediaError } from './mediaError.ts';
@@ -37,7 +38,7 @@ export async function renderTake(request: RenderRequest): Promise<number> {
       'empty',
       'The track sheet is empty, so there is nothing to record. Add a track first.',
     );
-  const sources = setup.sources.filter((source) => mediaFiles[source.id] !== undefined);
+  const sources = setup.sources.filter((source) => own(mediaFiles, source.id) !== undefined);
   if (sources.length === 0) {
     throw new MediaError(
       'empty',
@@ -73,7 +74,7 @@ export async function renderTake(request: RenderRequest): Promise<number> {
 export async function openStems(setup: Setup, mediaFiles: Record<string, string>): Promise<(Stem | null)[]> {
   const stems: (Stem | null)[] = [];
   try {
-    for (const source of setup.sources) stems.push(await openStem(source, mediaFiles[source.id]));
+    for (const source of setup.sources) stems.push(await openStem(source, own(mediaFiles, source.id)));
     return stems;
   } catch (error) {
     await Promise.all(stems.map((stem) => stem?.close()));

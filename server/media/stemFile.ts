@@ -1,5 +1,6 @@
 import { open } from 'node:fs/promises';
 import { newStereo } from '../../core/engine/planes.ts';
+import { writeWhole } from './diskFile.ts';
 import { BYTES_A_FRAME } from './keptFrames.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
@@ -28,7 +29,7 @@ export async function writeStemFile(
           packed[2 * i] = planes[0][i];
           packed[2 * i + 1] = planes[1][i];
         }
-        await file.write(Buffer.from(packed.buffer, 0, frames * BYTES_A_FRAME));
+        await writeWhole(file, Buffer.from(packed.buffer, 0, frames * BYTES_A_FRAME));
         done += frames;
         onProgress(Math.min(1, done / STEM_RATE / Math.max(stem.expectedS, 0.001)));
       }

@@ -6,14 +6,13 @@ import {
   Output,
   WavOutputFormat,
 } from 'mediabunny';
-import { channelCount } from '../../core/setup/channels.ts';
+import { bitrateKbpsOf, channelCount } from '../../core/setup/channels.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { STEM_RATE } from './stem.ts';
 
 const FORMATS = { mkv: MkvOutputFormat, wav: WavOutputFormat, flac: FlacOutputFormat };
-const DEFAULT_BITRATE_KBPS = 160;
 
 /** What a written track looks like: a subset of the track sheet's. */
 export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout' | 'channels'>;
@@ -44,7 +43,7 @@ export class TakeWriter {
     const output = new Output({ format, target: await diskTarget(path, options.spaceBytes) });
     const sources = tracks.map((track) => {
       const lossy = track.codec === 'aac' || track.codec === 'opus';
-      const bitrate = lossy ? (track.bitrateKbps ?? DEFAULT_BITRATE_KBPS) * 1000 : undefined;
+      const bitrate = lossy ? bitrateKbpsOf(track) * 1000 : undefined;
       const source = new AudioSampleSource({ codec: track.codec, bitrate });
       output.addAudioTrack(source, { name: track.name });
       return source;

@@ -6,10 +6,15 @@ import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { z } from 'zod';
 import type { ServerContext } from '../context.ts';
+import { goneSignal } from '../goneSignal.ts';
 import { HttpError } from '../httpError.ts';
 import { orDiskFull } from '../media/diskFile.ts';
-import { registerMedia } from '../media/registerMedia.ts';
+import { mediaType } from '../media/mediaType.ts';
+import { partOf, registerMedia } from '../media/registerMedia.ts';
 import { mediaPath } from '../store/media.ts';
+
+/** An upload may take as long as it needs; one in which nothing arrives for this long (ms) is ended. */
+const SILENT_UPLOAD_MS = 120_000;
 
 const UploadSchema = z.object({
   name: z.string().trim().min(1, 'must not be empty').max(200, 'must be 200 characters or fewer'),
@@ -28,30 +33,34 @@ export function mediaRoutes(context: ServerContext): Router {
   router.post('/', async (request, response) => {
     const { name, allowCut } = UploadSchema.parse(request.query);
     const file = `${randomUUID()}${safeExtension(name)}`;
-    const path = join(dataDir, 'media', file);
+    const part = join(dataDir, 'media', partOf(file));
+    const gone = goneSignal(response);
     try {
-      await pipeline(request, createWriteStream(path)).catch((error: unknown) => {
+      request.setTimeout(SILENT_UPLOAD_MS);
+      await pipeline(request, createWriteStream(part)).catch((error: unknown) => {
         throw orDiskFull(error);
       });
       const { row, otherTracks } = await registerMedia(context, {
         file,
         name,
         allowCut: allowCut === '1',
+        signal: gone,
       }).catch((error: Error) => {
-        error.message = error.message.replaceAll(file, name);
+        error.message = error.message.replaceAll(partOf(file), name);
         throw error;
       });
       events.send('media', {});
       response.status(201).json({ ...row, path: mediaPath(file), otherTracks });
     } catch (error) {
-      await rm(path, { force: true });
+      await rm(part, { force: true });
       throw error;
     }
   });
 
-  router.get('/:id/file', (request, response) => {
+  router.get('/:id/file', (request, response, next) => {
     const row = media.get(request.params.id);
-    response.sendFile(row.file, { root: join(dataDir, 'media'), dotfiles: 'deny' });
+    response.type(mediaType(row.file, row.codec));
+    response.sendFile(row.file, { root: join(dataDir, 'media'), dotfiles: 'deny' }, next);
   });
 
   router.delete('/:id', async (request, response) => {

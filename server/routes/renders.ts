@@ -1,6 +1,7 @@
 import express, { type Response, Router } from 'express';
 import type { Setup } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
+import { goneSignal } from '../goneSignal.ts';
 import { KeptSounds } from '../media/keptSounds.ts';
 import { EditRequestSchema } from './setups.ts';
 
@@ -25,10 +26,9 @@ export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Ro
   const router = Router({ mergeParams: true });
   const kept = new KeptSounds(dataDir, runner);
   const measure = async (setup: Setup, response: Response) => {
-    const gone = new AbortController();
-    response.on('close', () => gone.abort());
+    const signal = goneSignal(response);
     const mediaFiles = await kept.filesOf(setup, media);
-    return runner.run('ears', { setup, mediaFiles }, { signal: gone.signal });
+    return runner.run('ears', { setup, mediaFiles }, { signal });
   };
 
   router.get('/', async (request, response) => {

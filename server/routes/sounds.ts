@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { ProcessingSchema, ProcessorSchema } from '../../core/setup/processing.ts';
 import { IdSchema } from '../../core/setup/values.ts';
 import type { ServerContext } from '../context.ts';
+import { goneSignal } from '../goneSignal.ts';
 import { KeptSounds } from '../media/keptSounds.ts';
 
 /** A sound passes several places that process it. */
@@ -38,7 +39,7 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
 
   router.get('/stem', async (request, response, next) => {
     const { path } = PathSchema.parse(request.query);
-    const name = await kept.stem(media.at(path));
+    const name = await kept.stem(media.at(path), goneSignal(response));
     response.type('application/octet-stream');
     response.sendFile(name, { root: kept.folder }, next);
   });
@@ -47,7 +48,7 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
     const { path, fromS, untilS } = CalibrationSchema.parse(request.query);
     const mediaFile = await kept.fileOf(media.at(path));
     const passage = fromS === undefined || untilS === undefined ? undefined : { fromS, untilS };
-    response.json(await runner.run('calibrate', { mediaFile, passage }));
+    response.json(await runner.run('calibrate', { mediaFile, passage }, { signal: goneSignal(response) }));
   });
 
   router.post('/covariances', express.json({ limit: '1mb' }), async (request, response, next) => {
@@ -55,6 +56,7 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
     const name = await kept.covariances(
       sources.map(({ path, ...source }) => ({ ...source, media: media.at(path) })),
       sounds,
+      goneSignal(response),
     );
     response.type('application/octet-stream');
     response.sendFile(name, { root: kept.folder }, next);

@@ -22,6 +22,11 @@ export class TakeStore {
     return this.db.prepare(sql).all(setupId) as TakeSummary[];
   }
 
+  /** The ids of all takes of all setups. */
+  ids(): string[] {
+    return this.db.prepare('SELECT id FROM takes').pluck().all() as string[];
+  }
+
   count(setupId: string): number {
     return this.db.prepare('SELECT count(*) FROM takes WHERE setup_id = ?').pluck().get(setupId) as number;
   }
