@@ -7,6 +7,9 @@ import { findingsInSound } from './heard.ts';
 import { printJson, printLines } from './print.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
+/** A list of ten thousand findings must not take hours: remedies are looked for during this long (ms). */
+const MOST_REMEDIES_MS = 10_000;
+
 /**
  * Prints the findings of a setup file: those of its routing, and, where its recordings are there, those in the sound.
  * @param options.sound false leaves the recordings alone
@@ -22,14 +25,23 @@ export async function check(path: string, options: { json?: boolean; sound?: boo
   else if (findings.length === 0)
     printLines(['No findings: everything arrives where it is wanted, and nowhere else.']);
   else {
-    printLines(
-      findings.flatMap((finding) => [
-        `${finding.severity.padEnd(4)}  ${finding.code.padEnd(12)}  ${finding.message}`,
-        ...(known.has(finding.id) ? remediesFor(setup, finding, today()) : []).map(
-          (remedy) => `                    remedy: ${remedy.label}`,
-        ),
-      ]),
-    );
+    const started = Date.now();
+    let without = 0;
+    for (const finding of findings) {
+      printLines([`${finding.severity.padEnd(4)}  ${finding.code.padEnd(12)}  ${finding.message}`]);
+      if (!known.has(finding.id)) continue;
+      if (Date.now() - started > MOST_REMEDIES_MS) without += 1;
+      else
+        printLines(
+          remediesFor(setup, finding, today()).map(
+            (remedy) => `                    remedy: ${remedy.label}`,
+          ),
+        );
+    }
+    if (without > 0)
+      printLines([
+        `This setup is very large: remedies were looked for from the top, for ${MOST_REMEDIES_MS / 1000} seconds; ${without} findings are listed without.`,
+      ]);
   }
   return findings.some((finding) => finding.severity === 'stop');
 }

@@ -1,6 +1,6 @@
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { gainText } from '../setup/words.ts';
+import { gainText, listed } from '../setup/words.ts';
 import { chainFindings, chainFindingsOfSource, whereItStops } from './chainFindings.ts';
 import { type Destination, trackLimitOf } from './destinations.ts';
 import {
@@ -15,6 +15,10 @@ import {
 import { channelWords } from './graph.ts';
 import { intentOf } from './intent.ts';
 import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from './reach.ts';
+
+/** A sentence names as many tracks and sources at most. */
+const MOST_SHARED = 4;
+const MOST_NAMED = 6;
 
 const SEVERITIES: Severity[] = ['stop', 'warn', 'note'];
 
@@ -243,8 +247,9 @@ function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Fin
     shared.length === 0
       ? 'it is on no edit track'
       : shared
+          .slice(0, MOST_SHARED)
           .map(({ place, others }) => `on “${place.name}” it is together with ${namesOf(others)}`)
-          .join('; ');
+          .join('; ') + (shared.length > MOST_SHARED ? `; and so on ${shared.length - MOST_SHARED} more` : '');
   return finding(
     'no-own-track',
     'warn',
@@ -254,7 +259,10 @@ function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Fin
 }
 
 function namesOf(sources: Source[]): string {
-  return sources.map(({ name }) => name).join(', ');
+  return listed(
+    sources.map(({ name }) => name),
+    MOST_NAMED,
+  );
 }
 
 function* setupFindings({ setup }: Survey): Generator<Finding> {

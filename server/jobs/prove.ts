@@ -1,6 +1,5 @@
-import { type ProofLine, proofOf } from '../../core/measure/proof.ts';
+import type { ProofLine } from '../../core/measure/proof.ts';
 import type { TrackMeasures } from '../../core/records.ts';
-import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import type { TaskRunner } from './runner.ts';
 import type { OnShare } from './tasks.ts';
@@ -70,7 +69,8 @@ export async function renderAndProve(runner: TaskRunner, request: ProveRequest):
   const measured = measures.flatMap(({ tracks }) => tracks);
   const tracks = setup.tracks.flatMap(({ id }) => measured.filter(({ trackId }) => trackId === id));
   const presence = measures.flatMap((part) => part.presence);
-  return { durationS, tracks, proof: proofOf(setup, reachOf(setup), presence, request.today) };
+  const proof = await runner.run('proof', { setup, presence, today: request.today }, { signal });
+  return { durationS, tracks, proof };
 }
 
 /** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */

@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import { MessageChannel } from 'node:worker_threads';
+import pLimit from 'p-limit';
 import { Piscina } from 'piscina';
 import { DiskFullError, StorageError } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
@@ -27,6 +28,8 @@ export interface TaskRunner {
 export interface ThreadRunnerOptions {
   /** A task that reports no progress for this long is ended, with its thread (s). */
   stallS?: number;
+  /** A task that was told to stop has this long to do so by itself, then its thread is ended (s). */
+  stopS?: number;
 }
 
 /** Thrown when a task made no progress and was ended. */
@@ -40,7 +43,6 @@ export class StalledError extends Error {
 }
 
 const STALL_S = 60;
-/** A task that was told to stop has this long to do so by itself, then its thread is ended (s). */
 const STOP_S = 10;
 /** When the server ends, tasks have this long (s). */
 const CLOSE_S = 5;
@@ -53,16 +55,22 @@ const MOST_HEAP_MB = 2048;
  * {@link StalledError}; a thread in which a task failed in an unexpected way is replaced.
  * @param workerFile the built module of `worker.ts`
  */
-export function threadRunner(workerFile: string, { stallS = STALL_S }: ThreadRunnerOptions = {}): TaskRunner {
-  const poolOf = (maxThreads: number, idleTimeout: number) =>
-    new Piscina({
+export function threadRunner(
+  workerFile: string,
+  { stallS = STALL_S, stopS = STOP_S }: ThreadRunnerOptions = {},
+): TaskRunner {
+  const poolOf = (maxThreads: number, idleTimeout: number) => ({
+    // Tasks wait here, not in the pool: what waits in the pool is not woken when a thread is ended.
+    inTurn: pLimit(maxThreads),
+    threads: new Piscina({
       filename: workerFile,
       name: 'work',
       minThreads: 0,
       maxThreads,
       idleTimeout,
       resourceLimits: { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: MOST_HEAP_MB },
-    });
+    }),
+  });
   const pool = poolOf(Math.max(2, availableParallelism()), 60_000);
   // A thread that has written a long file keeps much memory; it ends before the file is measured on others.
   const writers = poolOf(1, 0);
@@ -78,7 +86,7 @@ export function threadRunner(workerFile: string, { stallS = STALL_S }: ThreadRun
       const stop = () => {
         if (!hasStarted) return end(aborted());
         port1.postMessage('stop');
-        watchdog.limit(STOP_S, () => end(aborted()));
+        watchdog.limit(stopS, () => end(aborted()));
       };
       port1.on('message', (report: WorkerReport) => {
         if ('failure' in report) return end(errorOf(report.failure));
@@ -88,12 +96,17 @@ export function threadRunner(workerFile: string, { stallS = STALL_S }: ThreadRun
       });
       signal?.addEventListener('abort', stop);
       try {
-        const work = (name === 'render' ? writers : pool).run(
-          { name, input, port: port2 },
-          { transferList: [port2], signal: thread.signal },
-        );
-        running.add(work);
-        const result: unknown = await work.finally(() => running.delete(work));
+        const { inTurn, threads } = name === 'render' ? writers : pool;
+        const work = inTurn(async () => {
+          thread.signal.throwIfAborted();
+          const run = threads.run(
+            { name, input, port: port2 },
+            { transferList: [port2], signal: thread.signal },
+          );
+          running.add(run);
+          return run.finally(() => running.delete(run));
+        });
+        const result: unknown = await Promise.race([work, whenAborted(thread.signal)]);
         if (isFailure(result)) throw errorOf(result);
         return result as Tasks[typeof name]['output'];
       } catch (error) {
@@ -109,7 +122,7 @@ export function threadRunner(workerFile: string, { stallS = STALL_S }: ThreadRun
         Promise.allSettled(running),
         new Promise((resolve) => setTimeout(resolve, CLOSE_S * 1000).unref()),
       ]);
-      await Promise.all([pool.destroy(), writers.destroy()]);
+      await Promise.all([pool.threads.destroy(), writers.threads.destroy()]);
     },
   };
 }
@@ -135,6 +148,15 @@ function errorOf({ name, code, message }: WorkerFailure): Error {
   if (name === 'AbortError') return new DOMException(message, name);
   if (name === 'DiskFullError') return new DiskFullError();
   return name === 'StorageError' ? new StorageError(code ?? '') : new Error(message);
+}
+
+/** Rejects once the signal is aborted, so that what still waits for its turn is answered at once. */
+function whenAborted(signal: AbortSignal): Promise<never> {
+  const rejected = new Promise<never>((_, reject) => {
+    signal.addEventListener('abort', () => reject(signal.reason), { once: true });
+  });
+  rejected.catch(() => {});
+  return rejected;
 }
 
 /** A thread that ran out of memory is ended by the engine; the file that it worked on is to blame. */

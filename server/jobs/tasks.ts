@@ -2,7 +2,9 @@ import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { withFft } from '../../core/measure/fft.ts';
+import { type Measured, type ProofLine, proofOf } from '../../core/measure/proof.ts';
 import type { EarMeasures, Passage } from '../../core/records.ts';
+import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
@@ -26,6 +28,8 @@ export interface Tasks {
   render: { input: Omit<RenderRequest, 'onProgress'>; output: number };
   /** Measures tracks of a take, and looks in them for every source that has a file. */
   measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
+  /** Sets what was measured beside the plan. */
+  proof: { input: { setup: Setup; presence: Measured[]; today: string }; output: ProofLine[] };
   /** Unpacks a recording into raw frames. */
   unpack: { input: { mediaFile: string; path: string }; output: undefined };
   /** Renders a setup for everybody who listens, and measures each. */
@@ -56,6 +60,7 @@ const TASKS: {
   inspect: ({ path, allowCut }, onProgress) => inspectMedia(path, { allowCut }, onProgress),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
+  proof: async ({ setup, presence, today }) => proofOf(setup, reachOf(setup), presence, today),
   unpack: ({ mediaFile, path }, onProgress) =>
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
