@@ -27,6 +27,14 @@ export interface SetupSummary {
   updatedAt: string;
 }
 
+/** One edit of a setup's history. */
+export interface HistoryEntry {
+  id: number;
+  label: string;
+  createdAt: string;
+  undone: boolean;
+}
+
 export interface Media {
   id: string;
   name: string;

@@ -1,6 +1,6 @@
 import { isMainThread } from 'node:worker_threads';
 import { registerMediabunnyServer } from '@mediabunny/server';
-import { CodecContext, type Frame, type Packet } from 'node-av';
+import { AV_LOG_QUIET, CodecContext, type Frame, Log, type Packet } from 'node-av';
 
 let registered = false;
 
@@ -13,6 +13,8 @@ export function prepareMediaLibrary(): void {
   if (registered) return;
   registered = true;
   registerMediabunnyServer();
+  // What is wrong with a file is said by our own errors; the decoders would write it to the terminal as well.
+  Log.setLevel(AV_LOG_QUIET);
   if (!isMainThread) codeAtOnce();
   process.on('unhandledRejection', (reason) => {
     if (reason instanceof Error && reason.constructor.name === 'FFmpegError') return;

@@ -1,15 +1,13 @@
 import { randomUUID } from 'node:crypto';
-import { createWriteStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { extname, join } from 'node:path';
-import { pipeline } from 'node:stream/promises';
 import { Router } from 'express';
 import { z } from 'zod';
 import type { ServerContext } from '../context.ts';
 import { goneSignal } from '../goneSignal.ts';
 import { HttpError } from '../httpError.ts';
-import { orDiskFull } from '../media/diskFile.ts';
 import { mediaType } from '../media/mediaType.ts';
+import { receiveFile } from '../media/receiveFile.ts';
 import { partOf, registerMedia } from '../media/registerMedia.ts';
 import { mediaPath } from '../store/media.ts';
 
@@ -37,9 +35,7 @@ export function mediaRoutes(context: ServerContext): Router {
     const gone = goneSignal(response);
     try {
       request.setTimeout(SILENT_UPLOAD_MS);
-      await pipeline(request, createWriteStream(part)).catch((error: unknown) => {
-        throw orDiskFull(error);
-      });
+      await receiveFile(request, part);
       const { row, otherTracks } = await registerMedia(context, {
         file,
         name,

@@ -6,15 +6,23 @@ import { EditSchema } from '../../core/setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../../core/setup/file.ts';
 import { NameSchema } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
+import { fileName } from '../fileName.ts';
 import { takeFolder } from '../jobs/renders.ts';
 
 const StartSchema = z.strictObject({
   from: z.enum(START_NAMES),
   name: NameSchema.optional(),
 });
-const RevisionSchema = z.strictObject({ revision: z.number().int().min(1) });
+const OperationSchema = z.uuid().optional();
+const RevisionSchema = z.strictObject({ revision: z.number().int().min(1), operation: OperationSchema });
+const BackSchema = RevisionSchema.extend({ edit: z.number().int().min(0) });
+/** Which window asks, as part of the address: see `Author`. */
+const WindowSchema = z.object({
+  window: z.string().max(64).default(''),
+  openedAt: z.coerce.number().int().min(0).default(Number.MAX_SAFE_INTEGER),
+});
 /** An edit, with the revision that it was made on. */
-export const EditRequestSchema = z.strictObject({ revision: z.number().int().min(1), edit: EditSchema });
+export const EditRequestSchema = RevisionSchema.extend({ edit: EditSchema });
 
 /** Setups: list, start, import, edit, undo, redo, export, delete. */
 export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): Router {
@@ -43,7 +51,11 @@ export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): 
   });
 
   router.get('/:id', (request, response) => {
-    response.json(setups.get(request.params.id));
+    response.json(setups.get(request.params.id, WindowSchema.parse(request.query)));
+  });
+
+  router.get('/:id/history', (request, response) => {
+    response.json(setups.history(request.params.id));
   });
 
   router.delete('/:id', async (request, response) => {
@@ -56,16 +68,34 @@ export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): 
   });
 
   router.post('/:id/edits', express.json({ limit: '2mb' }), (request, response) => {
-    const { revision, edit } = EditRequestSchema.parse(request.body);
-    response.json(changed(setups.edit(request.params.id, revision, edit)));
+    const { revision, edit, operation } = EditRequestSchema.parse(request.body);
+    const by = { ...WindowSchema.parse(request.query), operation };
+    response.json(changed(setups.edit(request.params.id, revision, edit, by)));
   });
 
   router.post('/:id/undo', express.json(), (request, response) => {
-    response.json(changed(setups.undo(request.params.id, RevisionSchema.parse(request.body).revision)));
+    const { revision, operation } = RevisionSchema.parse(request.body);
+    const by = { ...WindowSchema.parse(request.query), operation };
+    response.json(changed(setups.undo(request.params.id, revision, by)));
   });
 
   router.post('/:id/redo', express.json(), (request, response) => {
-    response.json(changed(setups.redo(request.params.id, RevisionSchema.parse(request.body).revision)));
+    const { revision, operation } = RevisionSchema.parse(request.body);
+    const by = { ...WindowSchema.parse(request.query), operation };
+    response.json(changed(setups.redo(request.params.id, revision, by)));
+  });
+
+  router.post('/:id/back', express.json(), (request, response) => {
+    const { revision, edit, operation } = BackSchema.parse(request.body);
+    const by = { ...WindowSchema.parse(request.query), operation };
+    response.json(changed(setups.back(request.params.id, revision, edit, by)));
+  });
+
+  router.post('/:id/copy', (request, response) => {
+    const { setup } = setups.get(request.params.id);
+    const stored = setups.create({ ...setup, name: copyName(setup.name, setups.list()) });
+    events.send('setups', {});
+    response.status(201).json(stored);
   });
 
   router.get('/:id/export', (request, response) => {
@@ -79,13 +109,12 @@ export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): 
   return router;
 }
 
-/** A name that every file system takes. */
-export function fileName(name: string): string {
-  return (
-    name
-      .normalize('NFC')
-      .replace(/[^\p{L}\p{N} ._-]+/gu, '-')
-      .replace(/^[.\s-]+|[.\s-]+$/g, '')
-      .slice(0, 80) || 'northfen'
-  );
+/** The name of a copy: "Evening, copy", "Evening, copy 2" … */
+function copyName(name: string, known: { name: string }[]): string {
+  const stem = `${name.slice(0, 70)}, copy`;
+  const names = new Set(known.map((one) => one.name));
+  for (let number = 1; ; number++) {
+    const next = number === 1 ? stem : `${stem} ${number}`;
+    if (!names.has(next)) return next;
+  }
 }

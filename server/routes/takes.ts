@@ -4,10 +4,11 @@ import { z } from 'zod';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import { NameSchema } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
+import { fileName } from '../fileName.ts';
 import { orNotFound } from '../httpError.ts';
 import { takeFile, takeFolder } from '../jobs/renders.ts';
 import { extractTrack } from '../media/extractTrack.ts';
-import { fileName } from './setups.ts';
+
 
 const RenameSchema = z.strictObject({ name: NameSchema });
 const TrackNumberSchema = z.coerce.number().int().min(1);

@@ -67,4 +67,14 @@ export const MIGRATIONS = [
     processing TEXT NOT NULL
   );
   `,
+  `
+  ALTER TABLE edits ADD COLUMN window TEXT NOT NULL DEFAULT '';
+  ALTER TABLE edits ADD COLUMN revision INTEGER NOT NULL DEFAULT 0;
+  CREATE TABLE operations (
+    id TEXT PRIMARY KEY,
+    setup_id TEXT NOT NULL REFERENCES setups (id) ON DELETE CASCADE,
+    created_at TEXT NOT NULL
+  );
+  CREATE INDEX operations_by_setup ON operations (setup_id, created_at);
+  `,
 ];

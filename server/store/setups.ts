@@ -1,6 +1,7 @@
 import { randomUUID } from 'node:crypto';
-import type { SetupSummary, StoredSetup } from '../../core/records.ts';
+import type { HistoryEntry, SetupSummary, StoredSetup } from '../../core/records.ts';
 import {
+  ChangeConflict,
   changeBetween,
   isEmptyChange,
   replayChange,
@@ -8,7 +9,7 @@ import {
   type SetupChange,
 } from '../../core/setup/change.ts';
 import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
-import { parseSetup } from '../../core/setup/file.ts';
+import { parseSetup, SetupFileError } from '../../core/setup/file.ts';
 import { migratePart, migrateSetup } from '../../core/setup/migrations.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { HttpError, orNotFound } from '../httpError.ts';
@@ -27,6 +28,20 @@ interface EditRow {
   label: string;
   change: string;
 }
+
+/** Who asks: a window takes back what it did itself, and what had been done before it was opened. */
+export interface Author {
+  /** Names the window; empty for a program that is none. */
+  window: string;
+  /** The revision at which the window was opened; a program takes back whatever was done last. */
+  openedAt: number;
+  /** Names this very request, so that one that is sent twice is carried out once. */
+  operation?: string;
+}
+
+const ANYBODY: Author = { window: '', openedAt: Number.MAX_SAFE_INTEGER };
+/** So many operations of a setup are remembered. */
+const REMEMBERED = 500;
 
 /** Setups and their edits. Every change of a setup is one transaction that raises its revision by one. */
 export class SetupStore {
@@ -53,14 +68,14 @@ export class SetupStore {
   }
 
   /** @throws {HttpError} 404 when there is no such setup */
-  get(id: string): StoredSetup {
+  get(id: string, by: Author = ANYBODY): StoredSetup {
     const row = this.row(id);
     return {
       id,
       revision: row.revision,
       setup: setupOf(row.document),
-      undo: this.lastEdit(id)?.label ?? null,
-      redo: this.nextRedo(id)?.label ?? null,
+      undo: this.lastEdit(id, by)?.label ?? null,
+      redo: this.nextRedo(id, by)?.label ?? null,
     };
   }
 
@@ -73,19 +88,23 @@ export class SetupStore {
    * Applies an edit that was made on the given revision.
    * @throws {HttpError} 409 when the setup has moved on; {EditError} or {SetupFileError} when a rule would be broken
    */
-  edit(id: string, revision: number, edit: Edit): StoredSetup {
-    return this.transact(id, revision, (setup) => {
+  edit(id: string, revision: number, edit: Edit, by: Author = ANYBODY): StoredSetup {
+    return this.transact(id, revision, by, (setup) => {
       const after = parseSetup(applyEdit(setup, edit));
       const change = changeBetween(setup, after);
       if (isEmptyChange(change)) return null;
-      this.db.prepare('DELETE FROM edits WHERE setup_id = ? AND undone = 1').run(id);
+      this.db.prepare('DELETE FROM edits WHERE setup_id = ? AND undone = 1 AND window = ?').run(id, by.window);
       this.db
-        .prepare('INSERT INTO edits (setup_id, label, change, created_at) VALUES (?, ?, ?, ?)')
+        .prepare(
+          'INSERT INTO edits (setup_id, label, change, created_at, window, revision) VALUES (?, ?, ?, ?, ?, ?)',
+        )
         .run(
           id,
           describeEdit(edit, edit.edit.startsWith('remove') ? setup : after),
           JSON.stringify(change),
           new Date().toISOString(),
+          by.window,
+          revision + 1,
         );
       return after;
     });
@@ -101,31 +120,69 @@ export class SetupStore {
     return parseSetup(applyEdit(setupOf(row.document), edit));
   }
 
-  /** @throws {HttpError} 409 when there is nothing to undo, or the revision is stale */
-  undo(id: string, revision: number): StoredSetup {
-    return this.transact(id, revision, (setup) => {
-      const last = this.lastEdit(id);
+  /** @throws {HttpError} 409 when there is nothing to undo, it was changed otherwise since, or the revision is stale */
+  undo(id: string, revision: number, by: Author = ANYBODY): StoredSetup {
+    return this.transact(id, revision, by, (setup) => {
+      const last = this.lastEdit(id, by);
       if (!last) throw new HttpError(409, 'nothing-to-undo', 'There is nothing to undo.');
-      this.db.prepare('UPDATE edits SET undone = 1 WHERE id = ?').run(last.id);
-      return replayChange(setup, reverseChange(changeOf(last.change)));
+      return this.takenBack(setup, last, by);
     });
   }
 
-  /** @throws {HttpError} 409 when there is nothing to redo, or the revision is stale */
-  redo(id: string, revision: number): StoredSetup {
-    return this.transact(id, revision, (setup) => {
-      const next = this.nextRedo(id);
+  /** @throws {HttpError} 409 when there is nothing to redo, it was changed otherwise since, or the revision is stale */
+  redo(id: string, revision: number, by: Author = ANYBODY): StoredSetup {
+    return this.transact(id, revision, by, (setup) => {
+      const next = this.nextRedo(id, by);
       if (!next) throw new HttpError(409, 'nothing-to-redo', 'There is nothing to redo.');
       this.db.prepare('UPDATE edits SET undone = 0 WHERE id = ?').run(next.id);
-      return replayChange(setup, changeOf(next.change));
+      return replayed(setup, changeOf(next.change), `“${next.label}” cannot be done again`);
     });
   }
 
-  private transact(id: string, revision: number, step: (setup: Setup) => Setup | null): StoredSetup {
+  /** The edits of a setup, the newest first: at most 200. */
+  history(id: string): HistoryEntry[] {
+    this.row(id);
+    const rows = this.db
+      .prepare(
+        'SELECT id, label, created_at AS createdAt, undone FROM edits WHERE setup_id = ? ORDER BY id DESC LIMIT 200',
+      )
+      .all(id) as (Omit<HistoryEntry, 'undone'> & { undone: number })[];
+    return rows.map((row) => ({ ...row, undone: row.undone === 1 }));
+  }
+
+  /**
+   * Takes back every edit that came after one of the history (all, for 0), whoever made it; each can be done again.
+   * @throws {HttpError} 409 when one of them cannot be taken back, or the revision is stale
+   */
+  back(id: string, revision: number, editId: number, by: Author = ANYBODY): StoredSetup {
+    return this.transact(id, revision, by, (setup) => {
+      const later = this.db
+        .prepare(
+          'SELECT id, label, change FROM edits WHERE setup_id = ? AND undone = 0 AND id > ? ORDER BY id DESC',
+        )
+        .all(id, editId) as EditRow[];
+      if (later.length === 0) return null;
+      return later.reduce<Setup>((now, edit) => this.takenBack(now, edit, by), setup);
+    });
+  }
+
+  private takenBack(setup: Setup, edit: EditRow, by: Author): Setup {
+    this.db.prepare('UPDATE edits SET undone = 1, window = ? WHERE id = ?').run(by.window, edit.id);
+    return replayed(setup, reverseChange(changeOf(edit.change)), `“${edit.label}” cannot be undone`);
+  }
+
+  private transact(
+    id: string,
+    revision: number,
+    by: Author,
+    step: (setup: Setup) => Setup | null,
+  ): StoredSetup {
     return this.db.transaction(() => {
       const row = this.row(id);
+      if (by.operation && this.isDone(by.operation)) return this.get(id, by);
       requireRevision(row, revision);
       const after = step(setupOf(row.document));
+      if (by.operation) this.remember(id, by.operation);
       if (after) {
         this.db
           .prepare(
@@ -133,8 +190,24 @@ export class SetupStore {
           )
           .run(after.name, JSON.stringify(after), new Date().toISOString(), id);
       }
-      return this.get(id);
+      return this.get(id, by);
     })();
+  }
+
+  private isDone(operation: string): boolean {
+    return this.db.prepare('SELECT 1 FROM operations WHERE id = ?').get(operation) !== undefined;
+  }
+
+  private remember(id: string, operation: string): void {
+    this.db
+      .prepare('INSERT INTO operations (id, setup_id, created_at) VALUES (?, ?, ?)')
+      .run(operation, id, new Date().toISOString());
+    this.db
+      .prepare(
+        `DELETE FROM operations WHERE setup_id = ? AND rowid <=
+           (SELECT rowid FROM operations WHERE setup_id = ? ORDER BY rowid DESC LIMIT 1 OFFSET ?)`,
+      )
+      .run(id, id, REMEMBERED);
   }
 
   private row(id: string): SetupRow {
@@ -144,16 +217,39 @@ export class SetupStore {
     return orNotFound(row, 'setup');
   }
 
-  private lastEdit(id: string): EditRow | undefined {
-    const sql =
-      'SELECT id, label, change FROM edits WHERE setup_id = ? AND undone = 0 ORDER BY id DESC LIMIT 1';
-    return this.db.prepare(sql).get(id) as EditRow | undefined;
+  private lastEdit(id: string, { window, openedAt }: Author): EditRow | undefined {
+    const sql = `SELECT id, label, change FROM edits
+       WHERE setup_id = ? AND undone = 0 AND (window = ? OR revision <= ?) ORDER BY id DESC LIMIT 1`;
+    return this.db.prepare(sql).get(id, window, openedAt) as EditRow | undefined;
   }
 
-  private nextRedo(id: string): EditRow | undefined {
-    const sql = 'SELECT id, label, change FROM edits WHERE setup_id = ? AND undone = 1 ORDER BY id LIMIT 1';
-    return this.db.prepare(sql).get(id) as EditRow | undefined;
+  private nextRedo(id: string, { window, openedAt }: Author): EditRow | undefined {
+    const sql = `SELECT id, label, change FROM edits
+       WHERE setup_id = ? AND undone = 1 AND (window = ? OR revision <= ?) ORDER BY id LIMIT 1`;
+    return this.db.prepare(sql).get(id, window, openedAt) as EditRow | undefined;
   }
+}
+
+function replayed(setup: Setup, change: SetupChange, trouble: string): Setup {
+  try {
+    const after = replayChange(setup, change);
+    return isExactly(setup, change) ? after : parseSetup(after);
+  } catch (error) {
+    const isExpected = error instanceof ChangeConflict || error instanceof SetupFileError;
+    if (!isExpected) throw error;
+    throw new HttpError(
+      409,
+      'changed-since',
+      `${trouble} by itself: what it changed was changed again since, perhaps in another window. Take that back first, or change it by hand.`,
+    );
+  }
+}
+
+/** Tells whether nothing else was changed since, so that the change leads to a state that was there before. */
+function isExactly(setup: Setup, change: SetupChange): boolean {
+  return Object.entries(change).every(
+    ([part, { before }]) => JSON.stringify(setup[part as keyof Setup]) === JSON.stringify(before),
+  );
 }
 
 function requireRevision(row: SetupRow, revision: number): void {
@@ -161,7 +257,7 @@ function requireRevision(row: SetupRow, revision: number): void {
     throw new HttpError(
       409,
       'stale',
-      'This setup was changed in another window in the meantime. Your last change was not applied; look at the newest state and make it again.',
+      'This setup was changed in another window in the meantime, so the change was not made. Look at the newest state and make it again.',
     );
 }
 

@@ -22,7 +22,7 @@ export async function request<T>(path: string, init: RequestInit & { json?: unkn
     throw new ApiError(
       0,
       'offline',
-      'Northfen does not answer. Is it still running? Start it again with “npm run demo”.',
+      'Northfen does not answer. It was probably closed: start it again the way you started it before, and leave this page open.',
     );
   });
   if (!response.ok) throw await errorFrom(response);

@@ -1,6 +1,6 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
-import { announceRevision } from './setups.ts';
+import { announceRevision, retryAll } from './setups.ts';
 import type { Job } from './types.ts';
 
 /** The name of the line in which windows wait to be the one that listens to the server, and of the channel to the others. */
@@ -69,9 +69,11 @@ function bringUpToDate(client: QueryClient, event: ServerEvent): void {
   const refresh = (...queryKey: string[]) => void client.invalidateQueries({ queryKey });
   switch (event.name) {
     case 'opened':
+      retryAll();
       void client.invalidateQueries({ predicate: ({ queryKey }) => !MEASURED.has(String(queryKey[0])) });
       break;
     case 'setup':
+      refresh('history', event.data.id);
       announceRevision(client, event.data.id, event.data.revision);
       break;
     case 'room':
