@@ -28,10 +28,13 @@ export async function attackDisk(root: string): Promise<string[]> {
   const wrong: string[] = [];
   try {
     wrong.push(...(await fillUp(root, folder, disk)));
-    console.log('disk: filled up during edits, an upload, a measurement and a render, emptied, and filled at a start');
+    console.log(
+      'disk: filled up during edits, an upload, a measurement and a render, emptied, and filled at a start',
+    );
   } catch (error) {
     wrong.push((error as Error).message);
   } finally {
+    AttackedServer.endAll();
     spawnSync('umount', ['-l', disk]);
     rmSync(folder, { recursive: true, force: true });
   }
@@ -43,7 +46,9 @@ async function fillUp(root: string, folder: string, disk: string): Promise<strin
   const dataDir = join(disk, 'data');
   const server = new AttackedServer(root, dataDir, PORT);
   await server.ready();
-  const setup = (await server.ask('/setups', { method: 'POST', json: { from: 'voice-over' } })).body as { id: string };
+  const setup = (await server.ask('/setups', { method: 'POST', json: { from: 'voice-over' } })).body as {
+    id: string;
+  };
   await writeSound(join(folder, 'sound.wav'), noise(3, 20 * 48_000), {}, 'wav');
   const sound = await readFile(join(folder, 'sound.wav'));
   const upload = () => server.ask('/media?name=sound.wav', { method: 'POST', body: sound });
@@ -79,7 +84,12 @@ async function fillUp(root: string, folder: string, disk: string): Promise<strin
   }
   if (refused === 0) wrong.push('the disk did not get full');
   said('an upload', await upload());
-  said('a raw recording', await server.ask(`/sounds/stem?path=${encodeURIComponent(path)}`).catch(() => ({ status: 0, body: null })));
+  said(
+    'a raw recording',
+    await server
+      .ask(`/sounds/stem?path=${encodeURIComponent(path)}`)
+      .catch(() => ({ status: 0, body: null })),
+  );
   said('a render', await server.ask(`/setups/${setup.id}/renders`, { method: 'POST' }));
   if (!server.isAlive) return [...wrong, `the server ended: ${server.said}`];
   for (let i = 0; i < 200 && (await states(server, setup.id)).includes('running'); i++) await pause(100);
@@ -93,7 +103,11 @@ async function fillUp(root: string, folder: string, disk: string): Promise<strin
   // A start on a full disk says so.
   const second = new AttackedServer(root, join(disk, 'other'), PORT + 1);
   await second.ended();
-  if (second.process.exitCode !== 1 || /\n\s+at /.test(second.said) || !/full|cannot be written/.test(second.said))
+  if (
+    second.process.exitCode !== 1 ||
+    /\n\s+at /.test(second.said) ||
+    !/full|cannot be written/.test(second.said)
+  )
     wrong.push(`a start on a full disk said: ${second.said}`);
 
   rmSync(filler);
@@ -104,7 +118,8 @@ async function fillUp(root: string, folder: string, disk: string): Promise<strin
   const again = new AttackedServer(root, dataDir, PORT);
   await again.ready();
   const stored = (await again.ask(`/setups/${setup.id}`)).body as { revision: number };
-  if (stored.revision !== revision) wrong.push(`revision ${revision} was acknowledged, ${stored.revision} is there`);
+  if (stored.revision !== revision)
+    wrong.push(`revision ${revision} was acknowledged, ${stored.revision} is there`);
   again.process.kill('SIGTERM');
   await again.ended();
   return wrong;

@@ -29,8 +29,11 @@ export async function attackByKilling(root: string, rounds: number): Promise<str
       const server = new AttackedServer(root, dataDir, PORT);
       await server.ready();
       if (round === 0)
-        setupId = ((await server.ask('/setups', { method: 'POST', json: { from: 'voice-over' } })).body as { id: string })
-          .id;
+        setupId = (
+          (await server.ask('/setups', { method: 'POST', json: { from: 'voice-over' } })).body as {
+            id: string;
+          }
+        ).id;
       else wrong.push(...(await leftOver(server, dataDir, setupId, acknowledged, round)));
       if (round === rounds) {
         server.process.kill('SIGTERM');
@@ -39,10 +42,16 @@ export async function attackByKilling(root: string, rounds: number): Promise<str
       }
       const isOver = { yes: false };
       const work = Promise.allSettled([
-        editAway(server, setupId, isOver, (number) => {
-          acknowledged = number;
-          edits += 1;
-        }, acknowledged),
+        editAway(
+          server,
+          setupId,
+          isOver,
+          (number) => {
+            acknowledged = number;
+            edits += 1;
+          },
+          acknowledged,
+        ),
         server.ask(`/media?name=sound-${round}.wav`, { method: 'POST', body: sound }),
         server.ask(`/setups/${setupId}/renders`, { method: 'POST' }),
       ]);
@@ -56,6 +65,7 @@ export async function attackByKilling(root: string, rounds: number): Promise<str
   } catch (error) {
     wrong.push((error as Error).message);
   } finally {
+    AttackedServer.endAll();
     rmSync(folder, { recursive: true, force: true });
   }
   return wrong;

@@ -35,7 +35,9 @@ export async function attackMemory(workerFile: string, renders: number): Promise
     console.log(
       `memory: ${renders} renders, ${Math.round(early)} MB in the first ${WARM_UP}, ${Math.round(late)} MB in the last`,
     );
-    return late > early + MOST_GROWTH_MB ? [`memory grew from ${Math.round(early)} to ${Math.round(late)} MB`] : [];
+    return late > early + MOST_GROWTH_MB
+      ? [`memory grew from ${Math.round(early)} to ${Math.round(late)} MB`]
+      : [];
   } catch (error) {
     return [(error as Error).message];
   } finally {

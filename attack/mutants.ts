@@ -37,7 +37,8 @@ export async function wholeFiles(folder: string): Promise<Whole[]> {
     ['float.wav', 'pcm-f32', 'wav'],
     ['plain.wav', 'pcm-s16', 'wav'],
   ] as const;
-  for (const [name, codec, container] of own) await writeSound(join(folder, name), sound, { codec }, container);
+  for (const [name, codec, container] of own)
+    await writeSound(join(folder, name), sound, { codec }, container);
   const made: string[] = own.map(([name]) => name);
   for (const [name, ...args] of BY_FFMPEG) {
     const all = ['-v', 'error', '-y', '-i', join(folder, 'plain.wav'), ...args, join(folder, name)];
@@ -50,7 +51,8 @@ export async function wholeFiles(folder: string): Promise<Whole[]> {
 const DAMAGES: ((bytes: Buffer, random: () => number) => Buffer)[] = [
   (bytes, random) => bytes.subarray(0, Math.floor(random() * bytes.length)),
   (bytes, random) => Buffer.concat([bytes, Buffer.alloc(Math.ceil(random() * 200))]),
-  (bytes, random) => Buffer.concat([bytes.subarray(0, place(bytes, random)), Buffer.alloc(Math.ceil(random() * 70_000))]),
+  (bytes, random) =>
+    Buffer.concat([bytes.subarray(0, place(bytes, random)), Buffer.alloc(Math.ceil(random() * 70_000))]),
   (bytes, random) => filled(bytes, random, 0),
   (bytes, random) => filled(bytes, random, 0xff),
   (bytes, random) => flipped(bytes, random, bytes.length),
@@ -102,7 +104,9 @@ function bigNumber(bytes: Buffer, random: () => number): Buffer {
   const values = [0xffffffff, 0x7fffffff, 0x80000000, 0x10000000, 0x00ffffff, 0];
   const value = values[Math.floor(random() * values.length)];
   const isEarly = random() < 0.5;
-  const at = isEarly ? Math.floor(random() * Math.min(600, bytes.length - 4)) : Math.max(0, place(bytes, random) - 4);
+  const at = isEarly
+    ? Math.floor(random() * Math.min(600, bytes.length - 4))
+    : Math.max(0, place(bytes, random) - 4);
   if (random() < 0.5) bytes.writeUInt32BE(value, at);
   else bytes.writeUInt32LE(value, at);
   return bytes;

@@ -7,12 +7,21 @@ export class AttackedServer {
   readonly port: number;
   private output = '';
 
+  /** Ends every server that still runs. */
+  static endAll(): void {
+    for (const server of AttackedServer.all) server.process.kill('SIGKILL');
+    AttackedServer.all.clear();
+  }
+
+  private static readonly all = new Set<AttackedServer>();
+
   constructor(root: string, dataDir: string, port: number, env: Record<string, string> = {}) {
     this.port = port;
     this.process = spawn(process.execPath, [join(root, 'dist/node/server.js')], {
       env: { ...process.env, PORT: String(port), NORTHFEN_DATA_DIR: dataDir, NORTHFEN_DEMO: '0', ...env },
       stdio: ['ignore', 'pipe', 'pipe'],
     });
+    AttackedServer.all.add(this);
     for (const stream of [this.process.stdout, this.process.stderr])
       stream?.on('data', (text: Buffer) => {
         this.output += text.toString();
@@ -41,7 +50,10 @@ export class AttackedServer {
   }
 
   /** Asks it something; an answer of any status is an answer. */
-  async ask(path: string, init: RequestInit & { json?: unknown } = {}): Promise<{ status: number; body: unknown }> {
+  async ask(
+    path: string,
+    init: RequestInit & { json?: unknown } = {},
+  ): Promise<{ status: number; body: unknown }> {
     const { json, ...rest } = init;
     const options =
       json === undefined

@@ -15,11 +15,15 @@ const MOST_REMEDIES_MS = 10_000;
  * @param options.sound false leaves the recordings alone
  * @returns whether a stop-finding stands
  */
-export async function check(path: string, options: { json?: boolean; sound?: boolean; mediaAnywhere?: boolean }): Promise<boolean> {
+export async function check(
+  path: string,
+  options: { json?: boolean; sound?: boolean; mediaAnywhere?: boolean },
+): Promise<boolean> {
   const setup = await loadSetup(path);
   const routing = findingsOf(setup, today());
   const known = new Set(routing.map(({ id }) => id));
-  const heard = options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
+  const heard =
+    options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
   const findings = [...routing, ...heard.filter(({ id }) => !known.has(id))];
   if (options.json) printJson({ findings: findings.map(published) });
   else if (findings.length === 0)
@@ -33,9 +37,7 @@ export async function check(path: string, options: { json?: boolean; sound?: boo
       if (Date.now() - started > MOST_REMEDIES_MS) without += 1;
       else
         printLines(
-          remediesFor(setup, finding, today()).map(
-            (remedy) => `                    remedy: ${remedy.label}`,
-          ),
+          remediesFor(setup, finding, today()).map((remedy) => `                    remedy: ${remedy.label}`),
         );
     }
     if (without > 0)

@@ -10,7 +10,10 @@ import { findMedia, loadSetup, today } from './setupFile.ts';
 const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
 
 /** Renders a take of a setup file, measures it, and prints tracks and proof. */
-export async function render(path: string, options: { out: string; json?: boolean; mediaAnywhere?: boolean }): Promise<void> {
+export async function render(
+  path: string,
+  options: { out: string; json?: boolean; mediaAnywhere?: boolean },
+): Promise<void> {
   const setup = await loadSetup(path);
   if (extname(options.out).toLowerCase() !== '.mkv')
     throw new Error('--out must end in .mkv: a take is a Matroska file.');

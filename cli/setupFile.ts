@@ -42,7 +42,9 @@ export async function findMedia(
       );
     });
     if (!(await stat(real)).isFile())
-      throw new Error(`${field}: ${source.media.path} is no file (a folder, a pipe or a device). Choose a file.`);
+      throw new Error(
+        `${field}: ${source.media.path} is no file (a folder, a pipe or a device). Choose a file.`,
+      );
     const isWhereWritten = real === resolve(realFolder, source.media.path);
     if (!anywhere && !isWhereWritten && relative(realFolder, real).split(sep)[0] === '..')
       throw new Error(

@@ -8,5 +8,6 @@ ensureBuild();
 const { bundle } = await import('./bundle.mjs');
 const outfile = await bundle('bench/main.ts', 'bench');
 process.exit(
-  spawnSync(process.execPath, [outfile, ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' }).status ?? 1,
+  spawnSync(process.execPath, [outfile, ...process.argv.slice(2)], { cwd: root, stdio: 'inherit' }).status ??
+    1,
 );

@@ -4,14 +4,7 @@
  */
 import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import {
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { delimiter, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -68,7 +61,8 @@ export function ensurePackages() {
 /** npm is a script of Node's on every system; which one runs us is known when npm started us. */
 function runNpm(args) {
   const script = process.env.npm_execpath;
-  if (script?.endsWith('.js') || script?.endsWith('.cjs')) run(process.execPath, [script, ...args], { quiet: true });
+  if (script?.endsWith('.js') || script?.endsWith('.cjs'))
+    run(process.execPath, [script, ...args], { quiet: true });
   else {
     const found = npmBesideNode();
     if (found) run(process.execPath, [found, ...args], { quiet: true });

@@ -35,10 +35,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
     response.set('X-Content-Type-Options', 'nosniff');
     response.set('Cross-Origin-Opener-Policy', 'same-origin');
     response.set('Cross-Origin-Embedder-Policy', 'require-corp');
-    response.set(
-      'Content-Security-Policy',
-      CONTENT_POLICY,
-    );
+    response.set('Content-Security-Policy', CONTENT_POLICY);
     next();
   });
   app.use(compression({ filter: isWorthPacking }));
@@ -69,5 +66,9 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
 /** Events go out one by one, and sound does not get smaller. */
 function isWorthPacking(request: Request, response: Response): boolean {
   const type = String(response.getHeader('Content-Type') ?? '');
-  return !type.startsWith('text/event-stream') && !type.startsWith('audio/') && compression.filter(request, response);
+  return (
+    !type.startsWith('text/event-stream') &&
+    !type.startsWith('audio/') &&
+    compression.filter(request, response)
+  );
 }

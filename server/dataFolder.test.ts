@@ -26,7 +26,9 @@ describe('claiming a data folder', () => {
     mkdirSync(join(folder.path, 'takes'));
     writeFileSync(join(folder.path, 'takes', 'wedding.mov'), 'mine');
     writeFileSync(join(folder.path, 'notes.txt'), 'mine');
-    expect(() => claimDataFolder(folder.path)).toThrow(/has other things in it \(notes\.txt\).*Nothing was touched/);
+    expect(() => claimDataFolder(folder.path)).toThrow(
+      /has other things in it \(notes\.txt\).*Nothing was touched/,
+    );
     expect(readdirSync(folder.path).sort()).toEqual(['notes.txt', 'takes']);
     expect(existsSync(join(folder.path, 'takes', 'wedding.mov'))).toBe(true);
   });
@@ -64,7 +66,10 @@ describe('claiming a data folder', () => {
 
   test('says when the database in it is damaged', () => {
     claimDataFolder(folder.path).release();
-    writeFileSync(join(folder.path, 'northfen.sqlite'), 'this is no database, whatever its name says'.repeat(100));
+    writeFileSync(
+      join(folder.path, 'northfen.sqlite'),
+      'this is no database, whatever its name says'.repeat(100),
+    );
     expect(() => openDatabase(folder.path)).toThrow(/northfen\.sqlite is damaged.*nothing was changed/);
   });
 });

@@ -1,4 +1,13 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join, resolve } from 'node:path';
 import Database from 'better-sqlite3';
 import { DiskFullError, orDiskFull, StorageError } from './media/diskFile.ts';
@@ -24,7 +33,8 @@ const MARK = 'northfen-data.json';
 const LOCK = 'northfen.lock';
 const ADDRESS = 'northfen.address';
 /** What Northfen before it had a mark left in its folder. */
-const OWN_NAMES = /^(northfen\.sqlite(-wal|-shm|-journal)?|northfen\.lock(-journal)?|northfen\.address|media|takes|kept)$/;
+const OWN_NAMES =
+  /^(northfen\.sqlite(-wal|-shm|-journal)?|northfen\.lock(-journal)?|northfen\.address|media|takes|kept)$/;
 /** What operating systems leave in any folder. */
 const SYSTEM_NAMES = /^(\.DS_Store|\._.*|Thumbs\.db|desktop\.ini|\.localized|lost\+found)$/;
 

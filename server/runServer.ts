@@ -1,6 +1,6 @@
 import { pino } from 'pino';
 import { DataFolderError } from './dataFolder.ts';
-import { type Serving, serve, StartError } from './serve.ts';
+import { type Serving, StartError, serve } from './serve.ts';
 import { DEFAULT_PORT, defaultDataDir, INSTALLED, portOf } from './settings.ts';
 
 /** What the commands that start the server are told; what is left out comes from the environment. */

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
-import { AudioLines, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { AudioLines, Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink, useNavigate } from 'react-router';
-import { settled } from './api/setups.ts';
+import { settled, useQueueState } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
 import { IN_THE_SOUND, useHeard } from './heard.tsx';
 import { ListenBar } from './ListenBar.tsx';
@@ -14,32 +14,38 @@ import { STATIONS } from './stations.ts';
 import { useTheme } from './theme.ts';
 
 /** The header of every screen: the setup, the six stations, the findings, undo and redo, render. */
-export function Header() {
+export function Header({ onKeys }: { onKeys: () => void }) {
   const { id, setup, undo, redo, actions, path } = useSetup();
   const [theme, changeTheme] = useTheme();
   return (
-    <header className="flex h-14 items-center gap-3 border-b border-soft bg-paper px-5 print:hidden">
+    <header className="flex min-h-14 items-center gap-x-3 border-b border-soft bg-paper px-5 cramped:flex-wrap cramped:px-3 cramped:pt-1.5 print:hidden">
       <SetupMenu />
-      <nav aria-label="Stations" className="flex flex-1 items-end justify-center self-stretch">
+      <nav
+        aria-label="Stations"
+        className="flex items-end self-stretch overflow-x-auto roomy:flex-1 roomy:justify-center cramped:order-last cramped:basis-full"
+      >
         {STATIONS.map((station, index) => (
           <NavLink
             key={station.path}
             to={`${path}/${station.path}`}
             className={({ isActive }) =>
               clsx(
-                'flex h-full flex-col justify-center border-b-[3px] px-2.5 leading-tight',
+                'flex min-h-10 flex-col justify-center border-b-[3px] px-2.5 leading-tight roomy:h-full',
                 isActive ? 'border-water font-semibold text-water' : 'border-transparent hover:bg-sunk',
               )
             }
           >
-            <span className="text-[11px] text-soft">{index + 1}</span>
+            <span aria-hidden="true" className="text-[11px] text-soft cramped:hidden">
+              {index + 1}
+            </span>
             {station.name}
           </NavLink>
         ))}
       </nav>
       <ListenBar />
       <FindingsCount />
-      <div className="flex items-center">
+      <Unsaved id={id} onRetry={actions.retry} />
+      <div className="flex items-center cramped:ml-auto">
         <Button
           weight="quiet"
           disabled={undo === null}
@@ -66,6 +72,9 @@ export function Header() {
         >
           {theme === 'light' ? <Moon size={17} /> : <Sun size={17} />}
         </Button>
+        <Button weight="quiet" onClick={onKeys} aria-label="All keys" title="All keys (?)">
+          <Keyboard size={17} />
+        </Button>
       </div>
       <RenderButton
         setupId={id}
@@ -73,6 +82,26 @@ export function Header() {
         canRender={setup.sources.some((source) => source.media !== null)}
       />
     </header>
+  );
+}
+
+/** Says that changes are not with the server yet, and why. */
+function Unsaved({ id, onRetry }: { id: string; onRetry: () => void }) {
+  const { status, count, reason } = useQueueState(id);
+  return (
+    <div role="status" data-testid="unsaved">
+      {status === 'waiting' && (
+        <button
+          type="button"
+          onClick={onRetry}
+          title={`${reason ?? ''} They are kept in this browser and sent by themselves; press to try at once.`}
+          className="border-l-4 border-reed bg-sheet px-2 py-0.5 text-left text-sm leading-tight text-reed"
+        >
+          <strong className="block">{count === 1 ? '1 change' : `${count} changes`} not saved yet</strong>
+          <span className="block text-xs">kept here, trying again …</span>
+        </button>
+      )}
+    </div>
   );
 }
 

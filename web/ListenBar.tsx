@@ -3,7 +3,7 @@ import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useMatch } from 'react-router';
 import { destinationsOf } from '../core/routing/destinations.ts';
-import { isTyping } from './parts/isTyping.ts';
+import { isTaken } from './parts/isTyping.ts';
 import { useNotify } from './parts/notices.tsx';
 import { PlayedAt } from './parts/PlayedAt.tsx';
 import { FIRST_EAR, useRehearsal } from './rehearsal.tsx';
@@ -33,7 +33,7 @@ export function ListenBar() {
   useEffect(() => {
     if (!isShown) return;
     const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event)) return;
       if (event.key.toLowerCase() === 'p') latest.current();
     };
     window.addEventListener('keydown', onKey);

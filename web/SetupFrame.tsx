@@ -1,19 +1,27 @@
-import { useEffect, useMemo } from 'react';
-import { Link, Outlet, useParams } from 'react-router';
+import { Suspense, useEffect, useMemo, useState } from 'react';
+import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { useServerEvents } from './api/events.ts';
 import { useSetupActions, useStoredSetup } from './api/setups.ts';
 import { Header } from './Header.tsx';
 import { HeardProvider } from './heard.tsx';
+import { KeysSheet } from './KeysSheet.tsx';
+import { rememberLast } from './lastSetup.ts';
 import { Blank, Button } from './parts/controls.tsx';
-import { isTyping } from './parts/isTyping.ts';
+import { goTo } from './parts/goTo.ts';
+import { isTaken, undoIsForSetup } from './parts/isTyping.ts';
 import { RehearsalProvider } from './rehearsal.tsx';
 import { SetupContext } from './setupContext.tsx';
+import { GRAVEST } from './setupFindings.ts';
+import { pageNameAt, stationAt } from './stations.ts';
 
 /** The frame round every screen of a setup: loads it, shows the header, and keeps it up to date. */
 export function SetupFrame() {
   const { setupId = '' } = useParams();
   const query = useStoredSetup(setupId);
   const actions = useSetupActions(setupId);
+  const { pathname } = useLocation();
+  const navigate = useNavigate();
+  const [areKeysShown, setKeys] = useState(false);
   useServerEvents();
   const stored = query.data;
   const open = useMemo(
@@ -23,7 +31,7 @@ export function SetupFrame() {
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || isTyping(event.target)) return;
+      if (!(event.ctrlKey || event.metaKey) || !undoIsForSetup(event)) return;
       const key = event.key.toLowerCase();
       if (key === 'z' && !event.shiftKey) actions.undo();
       else if (key === 'y' || (key === 'z' && event.shiftKey)) actions.redo();
@@ -34,9 +42,26 @@ export function SetupFrame() {
     return () => window.removeEventListener('keydown', onKey);
   }, [actions]);
 
+  const name = stored?.setup.name;
   useEffect(() => {
-    document.title = stored ? `${stored.setup.name} – Northfen` : 'Northfen';
-  }, [stored]);
+    document.title = [pageNameAt(pathname), name, 'Northfen'].filter(Boolean).join(' – ');
+  }, [name, pathname]);
+
+  useEffect(() => {
+    if (name !== undefined) rememberLast(setupId);
+  }, [name, setupId]);
+
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event)) return;
+      if (event.key === '?') setKeys(true);
+      else if (event.key.toLowerCase() === 'g') void navigate(`/setups/${setupId}/reach${GRAVEST}`);
+      else return;
+      event.preventDefault();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [navigate, setupId]);
 
   if (query.isPending) {
     return (
@@ -63,11 +88,17 @@ export function SetupFrame() {
       <RehearsalProvider key={setupId}>
         <HeardProvider>
           <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
-            <Header />
-            <main className="relative min-h-0 overflow-auto">
-              <Outlet />
+            <button type="button" className="skip-link" onClick={goTo('main')}>
+              To the screen itself
+            </button>
+            <Header onKeys={() => setKeys(true)} />
+            <main id="main" tabIndex={-1} className="relative min-h-0 overflow-auto">
+              <Suspense fallback={<Blank title="Opening …" />}>
+                <Outlet />
+              </Suspense>
             </main>
           </div>
+          {areKeysShown && <KeysSheet station={stationAt(pathname)} onClose={() => setKeys(false)} />}
         </HeardProvider>
       </RehearsalProvider>
     </SetupContext>

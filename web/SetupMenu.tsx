@@ -4,11 +4,12 @@ import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
 import { START_NAMES, STARTS } from '../core/demo/starts.ts';
-import { deleteSetup, importSetup, startSetup, useSetupList } from './api/setups.ts';
+import { importSetup, startSetup, useSetupList } from './api/setups.ts';
 import type { StoredSetup } from './api/types.ts';
-import { Button, NameField } from './parts/controls.tsx';
+import { HistorySheet } from './HistorySheet.tsx';
+import { NameField } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
-import { Sheet } from './parts/Sheet.tsx';
+import { RemoveSetup } from './screens/setups/RemoveSetup.tsx';
 import { useSetup } from './setupContext.tsx';
 
 const itemClass =
@@ -18,7 +19,9 @@ const itemClass =
 export function SetupMenu() {
   const { id, setup, actions } = useSetup();
   const { data: list = [] } = useSetupList();
+  const client = useQueryClient();
   const [removing, setRemoving] = useState(false);
+  const [isHistory, setHistory] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const navigate = useNavigate();
   const notify = useNotify();
@@ -42,10 +45,13 @@ export function SetupMenu() {
         value={setup.name}
         label="Name of the setup"
         onChange={(name) => actions.edit({ edit: 'renameSetup', name })}
-        className="w-40 font-title text-lg"
+        className="w-40 font-title text-lg cramped:w-32"
       />
       <DropdownMenu.Root>
-        <DropdownMenu.Trigger aria-label="All setups" className="rounded-sm p-1 hover:bg-sunk">
+        <DropdownMenu.Trigger
+          aria-label="All setups"
+          className="grid size-7 place-items-center rounded-sm hover:bg-sunk"
+        >
           <ChevronDown size={16} />
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -64,6 +70,9 @@ export function SetupMenu() {
                 {one.id === id && <span className="text-xs">open</span>}
               </DropdownMenu.Item>
             ))}
+            <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/setups')}>
+              All setups: rename, copy, delete …
+            </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 border-t border-rule" />
             <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">
               Start another from
@@ -80,6 +89,9 @@ export function SetupMenu() {
               A setup file …
             </DropdownMenu.Item>
             <DropdownMenu.Separator className="my-1 border-t border-rule" />
+            <DropdownMenu.Item className={itemClass} onSelect={() => setHistory(true)}>
+              History of this setup …
+            </DropdownMenu.Item>
             <DropdownMenu.Item className={itemClass} asChild>
               <a href={`/api/setups/${id}/export`} download>
                 Export this setup
@@ -103,37 +115,17 @@ export function SetupMenu() {
           if (chosen) await attempt(importSetup(await chosen.text()));
         }}
       />
-      {removing && <RemoveSetup id={id} name={setup.name} onClose={() => setRemoving(false)} />}
+      {removing && (
+        <RemoveSetup
+          setup={{ id, name: setup.name }}
+          onRemoved={() => {
+            void client.invalidateQueries({ queryKey: ['setups'] });
+            navigate('/setups');
+          }}
+          onClose={() => setRemoving(false)}
+        />
+      )}
+      {isHistory && <HistorySheet onClose={() => setHistory(false)} />}
     </div>
-  );
-}
-
-function RemoveSetup({ id, name, onClose }: { id: string; name: string; onClose: () => void }) {
-  const client = useQueryClient();
-  const navigate = useNavigate();
-  const notify = useNotify();
-  return (
-    <Sheet title={`Delete “${name}”?`} onClose={onClose}>
-      <p className="mb-4">
-        The setup, its history and its takes are deleted from this computer. This cannot be undone. Export the
-        setup first if you may want it again.
-      </p>
-      <div className="flex gap-2">
-        <Button
-          weight="danger"
-          onClick={() =>
-            deleteSetup(id)
-              .then(async () => {
-                await client.invalidateQueries({ queryKey: ['setups'] });
-                navigate('/');
-              })
-              .catch((error: Error) => notify('trouble', error.message))
-          }
-        >
-          Delete the setup
-        </Button>
-        <Button onClick={onClose}>Keep it</Button>
-      </div>
-    </Sheet>
   );
 }

@@ -39,3 +39,8 @@ export function today(): string {
   const now = new Date();
   return `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`;
 }
+
+/** Says a day (`YYYY-MM-DD`) in the reader's own way. */
+export function formatDay(day: string): string {
+  return new Date(`${day}T12:00:00`).toLocaleDateString(undefined, { dateStyle: 'medium' });
+}

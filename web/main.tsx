@@ -3,6 +3,7 @@ import { notifyManager, QueryClient, QueryClientProvider } from '@tanstack/react
 import { StrictMode } from 'react';
 import { createRoot } from 'react-dom/client';
 import { RouterProvider } from 'react-router';
+import { keepFocus } from './parts/keepFocus.ts';
 import { NoticeProvider } from './parts/notices.tsx';
 import { router } from './router.tsx';
 import './styles.css';
@@ -13,6 +14,8 @@ notifyManager.setScheduler(queueMicrotask);
 const client = new QueryClient({
   defaultOptions: { queries: { staleTime: 30_000, retry: 1, refetchOnWindowFocus: true } },
 });
+
+keepFocus();
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

@@ -26,3 +26,6 @@ export function findingsByCell(findings: Finding[]): Map<string, Finding[]> {
   }
   return cells;
 }
+
+/** Leads to the gravest finding, behind the address of Reach. */
+export const GRAVEST = '#gravest';

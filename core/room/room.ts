@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { clearanceOf } from '../setup/clearance.ts';
+import { clearanceOf, safePresetOf } from '../setup/clearance.ts';
 import type { Edit } from '../setup/edits.ts';
 import { nameOf } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
@@ -118,7 +118,7 @@ export function placed(app: RoomApp, machine: string): Edit {
     source: {
       name: app.name,
       kind: app.kind,
-      clearance: clearanceOf('own'),
+      clearance: clearanceOf(safePresetOf(app.kind)),
       machine,
       ...(machine === app.machine ? { into: app.into } : {}),
       ...(app.volumePercent === 100 ? {} : { volumePercent: app.volumePercent }),

@@ -249,7 +249,8 @@ function noOwnTrack({ reach, today, onEditTracks }: Survey, source: Source): Fin
       : shared
           .slice(0, MOST_SHARED)
           .map(({ place, others }) => `on “${place.name}” it is together with ${namesOf(others)}`)
-          .join('; ') + (shared.length > MOST_SHARED ? `; and so on ${shared.length - MOST_SHARED} more` : '');
+          .join('; ') +
+        (shared.length > MOST_SHARED ? `; and so on ${shared.length - MOST_SHARED} more` : '');
   return finding(
     'no-own-track',
     'warn',

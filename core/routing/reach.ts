@@ -187,8 +187,7 @@ function folded({ graph, waves }: From, node: number, foldDb: FoldDb): Wave[] {
     const before = waves[edge.from];
     const gainDb = foldDb(edge);
     if (edge.cut || !before || gainDb === Number.NEGATIVE_INFINITY) continue;
-    for (const wave of before)
-      add(heard, alongEdge(graph, wave, { ...edge, gainDb: edge.gainDb + gainDb }));
+    for (const wave of before) add(heard, alongEdge(graph, wave, { ...edge, gainDb: edge.gainDb + gainDb }));
   }
   return heard;
 }
@@ -274,8 +273,7 @@ class ArrivalOf implements Arrival {
   get channels(): number[] {
     const { graph, waves } = this.from;
     const last = graph.entering[this.node].filter(
-      (edge) =>
-        !edge.cut && waves[edge.from] && (this.foldDb?.(edge) ?? 0) !== Number.NEGATIVE_INFINITY,
+      (edge) => !edge.cut && waves[edge.from] && (this.foldDb?.(edge) ?? 0) !== Number.NEGATIVE_INFINITY,
     );
     return [...new Set(last.flatMap(({ channels }) => channels ?? []))].sort();
   }

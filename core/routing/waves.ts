@@ -72,11 +72,7 @@ export function add(waves: Wave[], wave: Wave): void {
     if (one.delayFrames !== wave.delayFrames) continue;
     one.amplitude = amplitudeOf(one) + amplitudeOf(wave);
     one.count += wave.count;
-    one.secondDb = Math.max(
-      Math.min(one.loudestDb, wave.loudestDb),
-      one.secondDb,
-      wave.secondDb,
-    );
+    one.secondDb = Math.max(Math.min(one.loudestDb, wave.loudestDb), one.secondDb, wave.secondDb);
     one.loudestDb = Math.max(one.loudestDb, wave.loudestDb);
     return;
   }

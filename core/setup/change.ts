@@ -73,7 +73,12 @@ export function replayChange(setup: Setup, change: SetupChange): Setup {
       next[part] = mergedList(part, now, before, after);
     else if (isRecord(now) && isRecord(before) && isRecord(after))
       next[part] = Object.fromEntries(
-        merged(part, new Map(Object.entries(now)), new Map(Object.entries(before)), new Map(Object.entries(after))),
+        merged(
+          part,
+          new Map(Object.entries(now)),
+          new Map(Object.entries(before)),
+          new Map(Object.entries(after)),
+        ),
       );
     else throw new ChangeConflict(part);
   }
@@ -91,7 +96,8 @@ function mergedList(part: string, now: unknown[], before: unknown[], after: unkn
     (list) => new Map(list.map((thing) => [keyOf(thing), thing])),
   );
   const result = merged(part, nowBy, beforeBy, afterBy);
-  const common = (list: Map<string, unknown>) => [...list.keys()].filter((key) => beforeBy.has(key) && afterBy.has(key));
+  const common = (list: Map<string, unknown>) =>
+    [...list.keys()].filter((key) => beforeBy.has(key) && afterBy.has(key));
   if (isSame(common(beforeBy), common(afterBy))) return insertedAsIn([...afterBy.keys()], nowBy, result);
   // The change moved things: that can be replayed where the same things stand in the order it expects.
   if (!isSame([...nowBy.keys()], [...beforeBy.keys()])) throw new ChangeConflict(part);
@@ -103,7 +109,10 @@ function insertedAsIn(order: string[], now: Map<string, unknown>, result: Map<st
   const keys = [...now.keys()].filter((key) => result.has(key));
   order.forEach((key, index) => {
     if (keys.includes(key)) return;
-    const previous = order.slice(0, index).reverse().find((one) => keys.includes(one));
+    const previous = order
+      .slice(0, index)
+      .reverse()
+      .find((one) => keys.includes(one));
     keys.splice(previous === undefined ? 0 : keys.indexOf(previous) + 1, 0, key);
   });
   return keys.map((key) => result.get(key));

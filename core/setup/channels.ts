@@ -18,10 +18,7 @@ export function bitrateKbpsOf(track: Pick<Track, 'codec' | 'bitrateKbps' | 'layo
 }
 
 /** Returns the highest bit rate that the codec of a track can have with its channels (kb/s). */
-export function mostBitrateKbps({
-  codec,
-  ...layout
-}: Pick<Track, 'codec' | 'layout' | 'channels'>): number {
+export function mostBitrateKbps({ codec, ...layout }: Pick<Track, 'codec' | 'layout' | 'channels'>): number {
   return codec === 'opus' ? MOST_OPUS_KBPS_A_CHANNEL * channelCount(layout) : 512;
 }
 

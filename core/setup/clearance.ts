@@ -54,6 +54,49 @@ export function clearanceOf(preset: ClearancePreset): Clearance {
   return { live, vod, upload, edit };
 }
 
+/**
+ * The clearance that a source of each kind starts with: the safe one. Friends have not agreed to be uploaded, records are
+ * licensed for live at most, and what a system or a browser plays may be anybody's.
+ */
+const SAFE_PRESETS = {
+  microphone: 'own',
+  game: 'own',
+  'voice chat': 'liveAndVod',
+  music: 'liveOnly',
+  browser: 'liveAndVod',
+  alerts: 'own',
+  system: 'never',
+  instrument: 'own',
+  handheld: 'own',
+  'sound pad': 'liveAndVod',
+} as const satisfies Record<string, ClearancePreset>;
+
+/** Returns the name of the safe clearance of a kind of source. */
+export function safePresetOf(kind: keyof typeof SAFE_PRESETS): ClearancePreset {
+  return SAFE_PRESETS[kind];
+}
+
+/**
+ * Returns the clearance of a source whose kind changes: the safe one of the new kind, where it had that of the old kind, so
+ * that what was chosen by hand stays.
+ */
+export function clearanceAfter(
+  clearance: Clearance,
+  before: keyof typeof SAFE_PRESETS,
+  after: keyof typeof SAFE_PRESETS,
+): Clearance {
+  if (presetOf(clearance) !== SAFE_PRESETS[before]) return clearance;
+  const { note, expiresOn } = clearance;
+  return { ...clearanceOf(SAFE_PRESETS[after]), ...(note && { note }), ...(expiresOn && { expiresOn }) };
+}
+
+/** How many days a clearance still holds, from today on (both `YYYY-MM-DD`); null for one that does not end. */
+export function daysLeft({ expiresOn }: Clearance, today: string): number | null {
+  return expiresOn === undefined
+    ? null
+    : Math.round((Date.parse(expiresOn) - Date.parse(today)) / 86_400_000);
+}
+
 /** Returns the preset whose four uses equal those of the clearance, or null when it was set by hand. */
 export function presetOf(clearance: Clearance): ClearancePreset | null {
   const names = Object.keys(CLEARANCE_PRESETS) as ClearancePreset[];

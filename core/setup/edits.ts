@@ -61,6 +61,12 @@ const simpleEdits = [
   z.strictObject({ edit: z.literal('removeTrack'), id: IdSchema }),
   z.strictObject({ edit: z.literal('moveTrack'), id: IdSchema, to: z.number().int().min(0) }),
   z.strictObject({
+    edit: z.literal('addDestination'),
+    destination: DestinationSchema.omit({ id: true }),
+    id: IdSchema.optional(),
+  }),
+  z.strictObject({ edit: z.literal('removeDestination'), id: IdSchema }),
+  z.strictObject({
     edit: z.literal('updateDestination'),
     id: IdSchema,
     values: DestinationSchema.pick({ name: true, targetLufs: true, hears: true, processing: true }).partial(),
@@ -123,6 +129,10 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return { ...setup, recorder: { ...setup.recorder, ...edit.values } };
     case 'addSource':
       return addSource(setup, edit);
+    case 'addDestination':
+      return addDestination(setup, edit);
+    case 'removeDestination':
+      return removeDestination(setup, edit.id);
     case 'updateSource':
       return { ...setup, sources: patched(setup.sources, 'source', edit.id, edit.values, edit.clear) };
     case 'removeSource':
@@ -165,12 +175,15 @@ export function describeEdit(edit: Edit, setup: Setup): string {
       return `add ${edit.source.name}`;
     case 'addTrack':
       return `add the track ${edit.track.name}`;
+    case 'addDestination':
+      return `add ${edit.destination.name}`;
     case 'updateSource':
     case 'updateTrack':
     case 'updateDestination':
       return `change ${name(edit.id)}`;
     case 'removeSource':
     case 'removeTrack':
+    case 'removeDestination':
       return `remove ${name(edit.id)}`;
     case 'setAim':
       return `change what balancing aims for at ${name(edit.destination)}`;
@@ -261,11 +274,31 @@ function updateTrack(setup: Setup, { id, values }: Of<'updateTrack'>): Setup {
   return { ...setup, tracks: next, sends };
 }
 
-function removeTrack(setup: Setup, id: string): Setup {
-  find(setup.tracks, 'track', id);
+function addDestination(setup: Setup, { destination, id }: Of<'addDestination'>): Setup {
+  const added = { ...destination, id: id ?? newId(setup, destination.name) };
+  // Those who hear things stand before live and VOD, as they do on the board.
+  const at = setup.destinations.findIndex(({ kind }) => kind === 'live' || kind === 'vod');
+  const isHearer = added.kind !== 'live' && added.kind !== 'vod';
   return {
     ...setup,
-    tracks: setup.tracks.filter((track) => track.id !== id),
+    destinations: inserted(setup.destinations, added, isHearer && at >= 0 ? at : undefined),
+  };
+}
+
+function removeDestination(setup: Setup, id: string): Setup {
+  find(setup.destinations, 'destination', id);
+  return { ...withoutPlace(setup, id), destinations: setup.destinations.filter((one) => one.id !== id) };
+}
+
+function removeTrack(setup: Setup, id: string): Setup {
+  find(setup.tracks, 'track', id);
+  return { ...withoutPlace(setup, id), tracks: setup.tracks.filter((track) => track.id !== id) };
+}
+
+/** Returns the setup without what leads to a place, is wished for there, or is aimed at there. */
+function withoutPlace(setup: Setup, id: string): Setup {
+  return {
+    ...setup,
     sends: setup.sends.filter((send) => send.to !== id),
     intent: setup.intent.filter((wish) => wish.destination !== id),
     ...(setup.balance && { balance: setup.balance.filter((aim) => aim.destination !== id) }),

@@ -99,7 +99,10 @@ export class Renders {
       this.report(job.id, { state: 'done', phase: 'Done', progress: 1, takeId: take.id });
     } catch (thrown) {
       await rm(folder, { recursive: true, force: true }).catch((error) =>
-        this.context.log.error({ err: error, folder }, 'a half take could not be removed; the next start does it'),
+        this.context.log.error(
+          { err: error, folder },
+          'a half take could not be removed; the next start does it',
+        ),
       );
       this.fail(job, orDiskFull(thrown), signal);
     }
@@ -129,7 +132,8 @@ export class Renders {
       this.context.events.send('job', this.context.jobs.update(id, values));
     } catch (error) {
       const isGone = error instanceof HttpError; // the setup was deleted together with its jobs
-      if (!isGone) this.context.log.error({ err: error, job: id }, 'the state of a render was not written down');
+      if (!isGone)
+        this.context.log.error({ err: error, job: id }, 'the state of a render was not written down');
     }
   }
 }

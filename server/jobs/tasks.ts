@@ -6,8 +6,8 @@ import { type Measured, type ProofLine, proofOf } from '../../core/measure/proof
 import type { EarMeasures, Passage } from '../../core/records.ts';
 import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
-import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
+import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { measureEars } from '../media/measureEars.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';

@@ -1,6 +1,7 @@
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import type { MessagePort } from 'node:worker_threads';
+import { orDiskFull } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { runTask, type Tasks } from './tasks.ts';
 
@@ -59,10 +60,13 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       if (reports % REPORTS_A_COLLECTION !== 0) return;
       collectGarbage();
       if (process.memoryUsage().external > MOST_EXTERNAL_BYTES)
-        throw new MediaError('broken', 'A recording needs more memory than it should. Export or copy it again.');
+        throw new MediaError(
+          'broken',
+          'A recording needs more memory than it should. Export or copy it again.',
+        );
     });
   } catch (error) {
-    const failure = failureOf(error as Error);
+    const failure = failureOf(orDiskFull(error) as Error);
     if (EXPECTED.has(failure.name)) return failure;
     report({ failure });
     return new Promise(() => {});

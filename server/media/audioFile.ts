@@ -118,7 +118,10 @@ export class AudioFile {
         if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, frames / sampleRate);
         frames += planes[0].length;
         if (frames > MOST_S * sampleRate)
-          throw new MediaError('broken', `${this.name} does not end within ${MOST_S / 3600} hours. Cut it into parts.`);
+          throw new MediaError(
+            'broken',
+            `${this.name} does not end within ${MOST_S / 3600} hours. Cut it into parts.`,
+          );
         yield planes;
       }
     } catch (error) {

@@ -44,13 +44,18 @@ async function inspected(name: string, bytes: Buffer) {
 }
 
 describe('a damaged Matroska file', () => {
-  test.each([8, 9, 16, 63, 64, 65, 4096, 100_000])('with %s zero bytes at its end is read to its end', async (count) => {
-    const { tracks } = await inspected(`tail-${count}.mkv`, Buffer.concat([whole, Buffer.alloc(count)]));
-    expect(tracks[0].durationS).toBe(wholeS);
-  });
+  test.each([8, 9, 16, 63, 64, 65, 4096, 100_000])(
+    'with %s zero bytes at its end is read to its end',
+    async (count) => {
+      const { tracks } = await inspected(`tail-${count}.mkv`, Buffer.concat([whole, Buffer.alloc(count)]));
+      expect(tracks[0].durationS).toBe(wholeS);
+    },
+  );
 
   test('with junk in its middle ends in words or with what is left of it', async () => {
-    const runner = threadRunner(fileURLToPath(new URL('../../dist/node/worker.js', import.meta.url)), { stallS: 10 });
+    const runner = threadRunner(fileURLToPath(new URL('../../dist/node/worker.js', import.meta.url)), {
+      stallS: 10,
+    });
     for (const size of [8, 64, 5000]) {
       const bytes = Buffer.from(whole);
       bytes.fill(0, Math.floor(bytes.length / 2), Math.floor(bytes.length / 2) + size);

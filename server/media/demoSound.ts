@@ -16,7 +16,11 @@ export interface DemoSoundRequest {
 }
 
 /** Every recording of the demo, by the file that it goes into. */
-export const DEMO_RECORDINGS: { file: string; name: string }[] = [...DEMO_VOICES, ...DEMO_SOUNDS, DEMO_HUMMING];
+export const DEMO_RECORDINGS: { file: string; name: string }[] = [
+  ...DEMO_VOICES,
+  ...DEMO_SOUNDS,
+  DEMO_HUMMING,
+];
 
 /** Writes one of the demo's sounds to a file. */
 export async function writeDemoSound({ file, path, voicesDir }: DemoSoundRequest): Promise<void> {

@@ -53,7 +53,8 @@ export function orDiskFull(error: unknown): unknown {
   if (typeof code !== 'string' || error instanceof StorageError) return error;
   if (code === 'ENOSPC' || code === 'SQLITE_FULL') return new DiskFullError();
   const sqlite = Object.keys(SQLITE_REASONS).find((one) => code === one || code.startsWith(`${one}_`));
-  if (sqlite) return code === 'SQLITE_IOERR_WRITE' ? new DiskFullError() : new StorageError(SQLITE_REASONS[sqlite]);
+  if (sqlite)
+    return code === 'SQLITE_IOERR_WRITE' ? new DiskFullError() : new StorageError(SQLITE_REASONS[sqlite]);
   return code in REASONS ? new StorageError(code) : error;
 }
 

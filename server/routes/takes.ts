@@ -9,7 +9,6 @@ import { orNotFound } from '../httpError.ts';
 import { takeFile, takeFolder } from '../jobs/renders.ts';
 import { extractTrack } from '../media/extractTrack.ts';
 
-
 const RenameSchema = z.strictObject({ name: NameSchema });
 const TrackNumberSchema = z.coerce.number().int().min(1);
 const DownloadSchema = z.object({ download: z.literal('1').optional() });

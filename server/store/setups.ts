@@ -93,7 +93,9 @@ export class SetupStore {
       const after = parseSetup(applyEdit(setup, edit));
       const change = changeBetween(setup, after);
       if (isEmptyChange(change)) return null;
-      this.db.prepare('DELETE FROM edits WHERE setup_id = ? AND undone = 1 AND window = ?').run(id, by.window);
+      this.db
+        .prepare('DELETE FROM edits WHERE setup_id = ? AND undone = 1 AND window = ?')
+        .run(id, by.window);
       this.db
         .prepare(
           'INSERT INTO edits (setup_id, label, change, created_at, window, revision) VALUES (?, ?, ?, ?, ?, ?)',

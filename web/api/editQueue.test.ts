@@ -43,7 +43,11 @@ class FakeServer {
   }
 
   change(edit: Edit): void {
-    this.stored = { ...this.stored, revision: this.stored.revision + 1, setup: applyEdit(this.stored.setup, edit) };
+    this.stored = {
+      ...this.stored,
+      revision: this.stored.revision + 1,
+      setup: applyEdit(this.stored.setup, edit),
+    };
   }
 
   nameOf(id: string): string | undefined {
@@ -104,7 +108,11 @@ describe('changes', () => {
     first.edit(naming('Kept'));
     first.edit(naming('Kept, too', 'narrator'));
     await rest();
-    expect(first.queue.state).toMatchObject({ status: 'waiting', count: 2, reason: 'Northfen does not answer.' });
+    expect(first.queue.state).toMatchObject({
+      status: 'waiting',
+      count: 2,
+      reason: 'Northfen does not answer.',
+    });
     expect(server.nameOf('game')).toBe('Lock & Paddle');
 
     const reloaded = openWindow();
@@ -133,7 +141,10 @@ describe('changes', () => {
     server.change(naming('Of the other window', 'narrator'));
     edit(naming('Of this window'));
     await rest();
-    expect([server.nameOf('game'), server.nameOf('narrator')]).toEqual(['Of this window', 'Of the other window']);
+    expect([server.nameOf('game'), server.nameOf('narrator')]).toEqual([
+      'Of this window',
+      'Of the other window',
+    ]);
     expect([shown(), shown('narrator')]).toEqual(['Of this window', 'Of the other window']);
     expect(refused).toEqual([]);
   });
@@ -148,7 +159,9 @@ describe('changes', () => {
     server.isAway = false;
     queue.retry();
     await rest();
-    expect(refused).toEqual([expect.stringMatching(/^“change Gone by now” was not made: .*no source "game" any more/)]);
+    expect(refused).toEqual([
+      expect.stringMatching(/^“change Gone by now” was not made: .*no source "game" any more/),
+    ]);
     expect(server.nameOf('narrator')).toBe('Still there');
     expect(shown()).toBeUndefined();
   });
@@ -156,9 +169,11 @@ describe('changes', () => {
   test('of another window are shown once those of this one have arrived', async () => {
     const { client, queue, shown, edit } = openWindow();
     const queryFn = async () => queue.take(server.stored);
-    const close = new QueryObserver(client, { queryKey: KEY, queryFn, staleTime: Number.POSITIVE_INFINITY }).subscribe(
-      () => {},
-    );
+    const close = new QueryObserver(client, {
+      queryKey: KEY,
+      queryFn,
+      staleTime: Number.POSITIVE_INFINITY,
+    }).subscribe(() => {});
     edit(naming('Of this window'));
     queue.announce(3);
     await rest();

@@ -88,7 +88,9 @@ export class EditQueue {
   add(change: Change): void {
     this.waiting = [...this.waiting, change];
     this.store.save(this.id, this.waiting);
-    this.setState(this.waitingState(this.current.status === 'waiting' ? 'waiting' : 'saving', this.current.reason));
+    this.setState(
+      this.waitingState(this.current.status === 'waiting' ? 'waiting' : 'saving', this.current.reason),
+    );
     this.show();
     this.run();
     this.wake();
@@ -242,7 +244,10 @@ function tryEdit(setup: Setup, edit: Edit): Setup | null {
 
 /** The server is not there, is starting, or has no room: what is to be done can be done later. */
 function isAway(error: unknown): boolean {
-  return error instanceof ApiError && (error.status === 0 || error.status === 507 || error.status === 503 || error.status === 502);
+  return (
+    error instanceof ApiError &&
+    (error.status === 0 || error.status === 507 || error.status === 503 || error.status === 502)
+  );
 }
 
 function refusal(change: Change, error: unknown): string {

@@ -155,6 +155,14 @@ export function importSetup(text: string): Promise<StoredSetup> {
   return request('/setups/import', { method: 'POST', body: text, headers: { 'Content-Type': 'text/plain' } });
 }
 
+/** Renames a setup that need not be open. */
+export async function renameSetup({ id, revision }: SetupSummary, name: string): Promise<StoredSetup> {
+  return request(`/setups/${id}/edits?${asWindow(id)}`, {
+    method: 'POST',
+    json: { revision, edit: { edit: 'renameSetup', name } },
+  });
+}
+
 export function copySetup(id: string): Promise<StoredSetup> {
   return request(`/setups/${id}/copy`, { method: 'POST' });
 }

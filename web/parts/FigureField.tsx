@@ -52,8 +52,10 @@ export function FigureField({
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
     const by = event.key === 'ArrowUp' ? step : event.key === 'ArrowDown' && step ? -step : undefined;
     if (event.key === 'Enter') take();
-    else if (event.key === 'Escape') reset();
-    else if (by !== undefined && value !== null) onChange(Math.max(min, Math.min(max, value + by)));
+    else if (event.key === 'Escape' && (text !== said || isWrong)) {
+      reset();
+      event.stopPropagation();
+    } else if (by !== undefined && value !== null) onChange(Math.max(min, Math.min(max, value + by)));
     else return;
     event.preventDefault();
   };
@@ -65,6 +67,7 @@ export function FigureField({
         inputMode="decimal"
         placeholder={empty}
         value={text}
+        data-said={said}
         onChange={(event) => setText(event.target.value)}
         onBlur={take}
         onKeyDown={onKeyDown}

@@ -101,12 +101,13 @@ export function NameField({
     <input
       aria-label={label}
       value={text}
+      data-said={value}
       maxLength={80}
       onChange={(event) => setText(event.target.value)}
       onBlur={take}
       onKeyDown={(event) => {
-        if (event.key === 'Enter') event.currentTarget.blur();
-        if (event.key === 'Escape') {
+        if (event.key === 'Enter') take();
+        else if (event.key === 'Escape' && text !== value) {
           setText(value);
           event.stopPropagation();
         }

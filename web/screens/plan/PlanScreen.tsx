@@ -4,10 +4,12 @@ import { Link, useNavigate } from 'react-router';
 import { type Hardware, planRoom, type RoomSource } from '../../../core/plan/room.ts';
 import type { Aims } from '../../../core/plan/tracks.ts';
 import { findingsOf } from '../../../core/routing/findings.ts';
+import { safePresetOf } from '../../../core/setup/clearance.ts';
 import { writeSetupFile } from '../../../core/setup/file.ts';
 import { importSetup } from '../../api/setups.ts';
 import { today } from '../../format.ts';
 import { Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
+import { FigureField } from '../../parts/FigureField.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { PlannedSources } from './PlannedSources.tsx';
 
@@ -60,7 +62,11 @@ export function PlanScreen() {
         <section>
           <div className="flex items-end justify-between border-b-2 border-ink pb-1">
             <h2 className="font-title text-lg">Who makes sound</h2>
-            <Button onClick={() => setSources([...sources, { name: '', kind: 'browser', preset: 'own' }])}>
+            <Button
+              onClick={() =>
+                setSources([...sources, { name: '', kind: 'browser', preset: safePresetOf('browser') }])
+              }
+            >
               <Plus size={14} /> Source
             </Button>
           </div>
@@ -91,23 +97,18 @@ export function PlanScreen() {
               />
               a desk for the microphone
             </label>
-            <label className="flex items-center gap-2">
-              <input
-                type="number"
+            <div className="flex items-center gap-2">
+              <FigureField
+                label="Tracks of the recorder"
+                value={aims.tracks}
+                unit=""
                 min={1}
                 max={32}
-                aria-label="Tracks of the recorder"
-                className={`${fieldClass} w-16`}
-                value={aims.tracks}
-                onChange={(event) =>
-                  setAims({
-                    ...aims,
-                    tracks: Math.max(1, Math.min(32, Math.round(Number(event.target.value)) || 1)),
-                  })
-                }
+                step={1}
+                onChange={(tracks) => setAims({ ...aims, tracks: Math.round(tracks ?? aims.tracks) })}
               />
               tracks in the recorder
-            </label>
+            </div>
           </div>
         </section>
         <section>

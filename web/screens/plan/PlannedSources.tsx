@@ -1,5 +1,5 @@
 import type { RoomSource } from '../../../core/plan/room.ts';
-import { CLEARANCE_PRESETS, type ClearancePreset } from '../../../core/setup/clearance.ts';
+import { CLEARANCE_PRESETS, type ClearancePreset, safePresetOf } from '../../../core/setup/clearance.ts';
 import { isPlugged, SOURCE_KINDS } from '../../../core/setup/schema.ts';
 import { fieldClass, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
 
@@ -44,7 +44,11 @@ export function PlannedSources({
                   aria-label={`Kind of ${name}`}
                   className={fieldClass}
                   value={source.kind}
-                  onChange={(event) => set(index, { kind: event.target.value as RoomSource['kind'] })}
+                  onChange={(event) => {
+                    const kind = event.target.value as RoomSource['kind'];
+                    const isSafe = source.preset === safePresetOf(source.kind);
+                    set(index, { kind, ...(isSafe && { preset: safePresetOf(kind) }) });
+                  }}
                 >
                   {SOURCE_KINDS.map((kind) => (
                     <option key={kind}>{kind}</option>

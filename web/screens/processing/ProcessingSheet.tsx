@@ -55,7 +55,7 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
   const isAnyOn = stepsOn(processing).length > 0;
   const sampled = bearer.kind === 'source' ? source : undefined;
   return (
-    <Sheet title={title} onClose={onClose} wide>
+    <Sheet title={title} onClose={onClose} wide live>
       <div role="radiogroup" aria-label="For whom" className="flex flex-wrap items-center gap-1.5">
         {places.length > 1 &&
           places.map((one, index) => (

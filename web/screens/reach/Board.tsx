@@ -37,7 +37,14 @@ interface BoardProps {
   onKeyDown: (event: KeyboardEvent) => void;
   onBlur: () => void;
   onTrack: (destination: Destination) => void;
+  /** Opens what headphones, loudspeakers or friends are. */
+  onPlace: (destination: Destination) => void;
+  /** Moves a track to where another stands. */
+  onMoveTrack: (trackId: string, to: string) => void;
 }
+
+/** What is dragged when a track is. */
+const TRACK_TYPE = 'application/x-northfen-track';
 
 /** The board: sources down, destinations across, and in every cell the level that arrives. */
 export function Board({
@@ -53,8 +60,11 @@ export function Board({
   onKeyDown,
   onBlur,
   onTrack,
+  onPlace,
+  onMoveTrack,
 }: BoardProps) {
   const grid = useRef<HTMLTableElement>(null);
+  const frame = useRef<HTMLDivElement>(null);
   const hasFocus = useRef(false);
   useEffect(() => {
     if (!hasFocus.current) return;
@@ -63,80 +73,92 @@ export function Board({
 
   const starts = destinations.map((_, column) => startsGroup(destinations, column));
   return (
-    <table
-      ref={grid}
-      role="grid"
-      aria-label="What reaches whom"
-      className="w-full table-fixed border-separate border-spacing-0"
-      style={{ minWidth: `${HEAD_REM + destinations.length * CELL_REM}rem` }}
-      onFocus={(event) => {
-        hasFocus.current = true;
-        const place = placeOf(event);
-        if (place) onSelect(place);
-      }}
-      onClick={(event) => {
-        const place = placeOf(event);
-        if (!place) return;
-        (event.target as HTMLElement).closest<HTMLElement>('[data-place]')?.focus();
-        onSelect(place);
-      }}
-      onDoubleClick={(event) => {
-        const place = placeOf(event);
-        if (place) onToggle(place);
-      }}
-      onKeyDown={(event) => {
-        if (placeOf(event)) onKeyDown(event);
-      }}
-      onBlur={(event) => {
-        if (event.currentTarget.contains(event.relatedTarget)) return;
-        hasFocus.current = false;
-        onBlur();
-      }}
+    <div
+      ref={frame}
+      className="relative max-h-full min-h-40 shrink overflow-auto [scroll-padding:4.5rem_1rem_1rem_10rem]"
+      data-testid="board-frame"
     >
-      <BoardHead destinations={destinations} column={at.column} onTrack={onTrack} />
-      <tbody>
-        {sources.map((source, row) => (
-          <tr key={source.id}>
-            <th
-              scope="row"
-              className={clsx(
-                'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal',
-                row === at.row && 'text-water',
-              )}
-            >
-              <FusedBracket groups={fused} sources={sources} row={row} />
-              <span className="block truncate leading-tight font-semibold">{source.name}</span>
-              <span className="block truncate text-xs leading-tight text-soft">
-                {clearanceWord(source)}
-                {fused.some((group) => group.sources.includes(source.id)) && (
-                  <span className="font-semibold text-heather"> · fused</span>
+      <table
+        ref={grid}
+        role="grid"
+        aria-label="What reaches whom"
+        className="w-full table-fixed border-separate border-spacing-0"
+        style={{ minWidth: `${HEAD_REM + destinations.length * CELL_REM}rem` }}
+        onFocus={(event) => {
+          hasFocus.current = true;
+          const place = placeOf(event);
+          if (place) onSelect(place);
+        }}
+        onClick={(event) => {
+          const place = placeOf(event);
+          if (!place) return;
+          (event.target as HTMLElement).closest<HTMLElement>('[data-place]')?.focus();
+          onSelect(place);
+        }}
+        onDoubleClick={(event) => {
+          const place = placeOf(event);
+          if (place) onToggle(place);
+        }}
+        onKeyDown={(event) => {
+          if (placeOf(event)) onKeyDown(event);
+        }}
+        onBlur={(event) => {
+          if (event.currentTarget.contains(event.relatedTarget)) return;
+          hasFocus.current = false;
+          onBlur();
+        }}
+      >
+        <BoardHead
+          destinations={destinations}
+          column={at.column}
+          onTrack={onTrack}
+          onPlace={onPlace}
+          onMoveTrack={onMoveTrack}
+        />
+        <tbody>
+          {sources.map((source, row) => (
+            <tr key={source.id}>
+              <th
+                scope="row"
+                className={clsx(
+                  'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal narrow:max-w-28',
+                  row === at.row && 'text-water',
                 )}
-                {alone.has(source.id) && <span className="font-semibold text-reed"> · no own track</span>}
-              </span>
-            </th>
-            {destinations.map((destination, column) => {
-              const { gainDb, wantedDb, verdict } = cellAt(source.id, destination.id);
-              const isHere = at.row === row && at.column === column;
-              return (
-                <BoardCell
-                  key={destination.id}
-                  source={source.name}
-                  destination={destination.name}
-                  place={`${row}-${column}`}
-                  gainDb={gainDb}
-                  wantedDb={wantedDb}
-                  verdict={verdict}
-                  isHere={isHere}
-                  typed={isHere ? typed : null}
-                  isTall={sources.length <= FEW_ROWS}
-                  startsGroup={starts[column]}
-                />
-              );
-            })}
-          </tr>
-        ))}
-      </tbody>
-    </table>
+              >
+                <FusedBracket groups={fused} sources={sources} row={row} />
+                <span className="block truncate leading-tight font-semibold">{source.name}</span>
+                <span className="block truncate text-xs leading-tight text-soft">
+                  {clearanceWord(source)}
+                  {fused.some((group) => group.sources.includes(source.id)) && (
+                    <span className="font-semibold text-heather"> · fused</span>
+                  )}
+                  {alone.has(source.id) && <span className="font-semibold text-reed"> · no own track</span>}
+                </span>
+              </th>
+              {destinations.map((destination, column) => {
+                const { gainDb, wantedDb, verdict } = cellAt(source.id, destination.id);
+                const isHere = at.row === row && at.column === column;
+                return (
+                  <BoardCell
+                    key={destination.id}
+                    source={source.name}
+                    destination={destination.name}
+                    place={`${row}-${column}`}
+                    gainDb={gainDb}
+                    wantedDb={wantedDb}
+                    verdict={verdict}
+                    isHere={isHere}
+                    typed={isHere ? typed : null}
+                    isTall={sources.length <= FEW_ROWS}
+                    startsGroup={starts[column]}
+                  />
+                );
+              })}
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 
@@ -168,7 +190,8 @@ const BoardCell = memo(function BoardCell(props: BoardCellProps) {
       className={clsx(
         'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
         isTall ? 'h-[46px]' : 'h-[38px]',
-        isHere && 'outline-2 outline-ink',
+        isHere && 'outline-2 outline-soft',
+        'focus:outline-[3px] focus:outline-reed',
         props.startsGroup && 'border-l border-l-soft',
       )}
     >
@@ -212,15 +235,29 @@ function BoardHead({
   destinations,
   column,
   onTrack,
+  onPlace,
+  onMoveTrack,
 }: {
   destinations: Destination[];
   column: number;
   onTrack: (destination: Destination) => void;
+  onPlace: (destination: Destination) => void;
+  onMoveTrack: (trackId: string, to: string) => void;
 }) {
+  const moveBy = (index: number, by: number) => {
+    const track = destinations[index].track;
+    const beside = destinations
+      .slice(by < 0 ? 0 : index + 1, by < 0 ? index : undefined)
+      .filter((one) => one.track)
+      .at(by < 0 ? -1 : 0)?.track;
+    if (track && beside) onMoveTrack(track.id, beside.id);
+  };
   return (
-    <thead>
+    <thead className="sticky top-0 z-20 bg-paper">
       <tr>
-        <td role="presentation" style={{ width: `${HEAD_REM}rem` }} />
+        <td className="sticky left-0 z-10 bg-paper text-[11px] text-soft" style={{ width: `${HEAD_REM}rem` }}>
+          levels in dB
+        </td>
         {GROUPS.map(({ title, holds }) => {
           const count = destinations.filter(holds).length;
           return count === 0 ? null : (
@@ -236,7 +273,7 @@ function BoardHead({
         })}
       </tr>
       <tr>
-        <td role="presentation" className="border-b border-soft" />
+        <td className="sticky left-0 z-10 border-b border-soft bg-paper" />
         {destinations.map((destination, index) => (
           <th
             key={destination.id}
@@ -251,19 +288,40 @@ function BoardHead({
               <button
                 type="button"
                 onClick={() => onTrack(destination)}
+                draggable={destination.track !== null}
+                onDragStart={(event) => event.dataTransfer.setData(TRACK_TYPE, destination.track?.id ?? '')}
+                onDragOver={(event) => {
+                  if (destination.track && event.dataTransfer.types.includes(TRACK_TYPE))
+                    event.preventDefault();
+                }}
+                onDrop={(event) => {
+                  const moved = event.dataTransfer.getData(TRACK_TYPE);
+                  if (moved && destination.track && moved !== destination.track.id)
+                    onMoveTrack(moved, destination.track.id);
+                }}
+                onKeyDown={(event) => {
+                  if (!event.altKey || (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight')) return;
+                  event.preventDefault();
+                  moveBy(index, event.key === 'ArrowLeft' ? -1 : 1);
+                }}
                 title={
                   destination.track
-                    ? `Change track ${destination.trackNumber}, “${destination.track.name}”`
-                    : 'No track has this use'
+                    ? `Change track ${destination.trackNumber}, “${destination.track.name}”; drag it, or Alt and an arrow, to move it`
+                    : 'No track has this use: add one'
                 }
                 className="w-full px-1 pb-0.5 text-left hover:bg-sunk"
               >
                 <HeadText destination={destination} />
               </button>
             ) : (
-              <div className="px-1 pb-0.5 text-left">
+              <button
+                type="button"
+                onClick={() => onPlace(destination)}
+                title={`Change ${destination.name}`}
+                className="w-full px-1 pb-0.5 text-left hover:bg-sunk"
+              >
                 <HeadText destination={destination} />
-              </div>
+              </button>
             )}
           </th>
         ))}

@@ -61,6 +61,11 @@ export function CellPanel({
           `, about ${(lufs + cell.gainDb).toFixed(1).replace('-', '−')} LUFS`}
         .
       </p>
+      {VERDICTS[cell.verdict] && (
+        <p className={`text-sm font-semibold ${VERDICTS[cell.verdict]?.className}`}>
+          {leakWords(cell) ?? VERDICTS[cell.verdict]?.words}
+        </p>
+      )}
       {cell.gainDb !== null && (
         <LevelSlider gainDb={cell.gainDb} label={`${source.name} at ${destination.name}`} onSet={onSet} />
       )}
@@ -87,6 +92,25 @@ export function CellPanel({
       ))}
     </section>
   );
+}
+
+/** What the verdict of a cell means. */
+const VERDICTS: Partial<Record<CellState['verdict'], { words: string; className: string }>> = {
+  leak: { words: 'Not cleared for this.', className: 'text-clay' },
+  dry: { words: 'Wanted here, but nothing arrives.', className: 'text-reed' },
+  stray: { words: 'Arrives here, but is not wanted.', className: 'text-heather' },
+  twice: { words: 'Arrives more than once.', className: 'text-reed' },
+};
+const LEAK_WORDS: Record<string, string> = {
+  'leak.live': 'Not cleared for live.',
+  'leak.vod': 'Not cleared for the VOD.',
+  'leak.upload': 'Not cleared for upload: this track is for publishing.',
+};
+
+/** Says for what a sound that leaks is not cleared. */
+function leakWords({ findings }: CellState): string | null {
+  const words = findings.flatMap(({ code }) => LEAK_WORDS[code] ?? []);
+  return words.length > 0 ? words.join(' ') : null;
 }
 
 /** On a multichannel track: the channels that the source stands on, to choose. */

@@ -61,12 +61,14 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
         {typed !== null ? (
           <span className="border-b border-reed text-[15px]">{typed || ' '}▏</span>
         ) : (
-          cell.gainDb !== null && <span className="text-[15px]">{formatDb(cell.gainDb)}</span>
+          cell.gainDb !== null && (
+            <span className="rounded-[3px] bg-sheet/85 px-1 py-px text-[15px]">{formatDb(cell.gainDb)}</span>
+          )
         )}
         {word && typed === null && (
           <span
             className={clsx(
-              'mt-0.5 text-[11px] font-semibold',
+              'mt-px rounded-[3px] bg-sheet/85 px-1 text-[11px] font-semibold',
               cell.verdict === 'leak' && 'text-clay',
               cell.verdict === 'stray' && 'text-heather',
               cell.verdict === 'twice' && 'text-reed',

@@ -1,6 +1,6 @@
 import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { Link } from 'react-router';
+import { Link, useLocation } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { trackLimitOf } from '../../../core/routing/destinations.ts';
 import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
@@ -9,14 +9,17 @@ import { reachOf } from '../../../core/routing/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
+import { goTo } from '../../parts/goTo.ts';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
+import { SidePanel } from '../../parts/SidePanel.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { findingsByCell, knownFindings } from '../../setupFindings.ts';
+import { findingsByCell, GRAVEST, knownFindings } from '../../setupFindings.ts';
 import { Board } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
-import { type CellState, cellState } from './cells.ts';
+import { type CellState, cellState, describeCell } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { HeardSection } from './HeardSection.tsx';
+import { PlaceDialog } from './PlaceDialog.tsx';
 import { RecorderDialog } from './RecorderDialog.tsx';
 import { SeparateSheet } from './SeparateSheet.tsx';
 import { TrackDialog } from './TrackDialog.tsx';
@@ -30,7 +33,8 @@ const KEYS: [key: string, what: string][] = [
   ['space', 'open or close'],
   ['+ −', '1 dB'],
   ['figures, Enter', 'set the level'],
-  ['Ctrl Z', 'undo'],
+  ['G', 'gravest finding'],
+  ['?', 'all keys'],
 ];
 
 /** Reach: the board, the cell that is chosen, and the findings with their remedies. */
@@ -40,7 +44,13 @@ export function ReachScreen() {
   const [place, setPlace] = useState<Place>({ row: 0, column: 0 });
   const [opened, setOpened] = useState<string | null>(null);
   const [dialog, setDialog] = useState<
-    'add-track' | 'recorder' | { track: string } | { separate: string } | null
+    | 'add-track'
+    | 'add-place'
+    | 'recorder'
+    | { track: string }
+    | { place: string }
+    | { separate: string }
+    | null
   >(null);
   const [chosenScene, setScene] = useState('');
   const scene = setup.scenes.some(({ id }) => id === chosenScene) ? chosenScene : '';
@@ -96,6 +106,19 @@ export function ReachScreen() {
     list.current?.querySelector<HTMLElement>('button[aria-expanded=true]')?.focus();
   }, [findings]);
 
+  const { hash, key } = useLocation();
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each time somebody asks for it
+  useEffect(() => {
+    if (hash !== GRAVEST) return;
+    const gravest = findings[0];
+    if (gravest) setOpened(gravest.id);
+    requestAnimationFrame(() => {
+      const button = list.current?.querySelector<HTMLElement>('button[aria-expanded]');
+      (button ?? document.getElementById('findings'))?.focus();
+      button?.scrollIntoView({ block: 'nearest' });
+    });
+  }, [hash, key]);
+
   if (!source || !destination) {
     return (
       <Blank title="There is nothing to route yet">
@@ -120,20 +143,27 @@ export function ReachScreen() {
     dialog !== null && typeof dialog === 'object' && 'track' in dialog
       ? setup.tracks.find((track) => track.id === dialog.track)
       : undefined;
+  const editedPlace =
+    dialog !== null && typeof dialog === 'object' && 'place' in dialog
+      ? setup.destinations.find((one) => one.id === dialog.place)
+      : undefined;
   const separated =
     dialog !== null && typeof dialog === 'object' && 'separate' in dialog
       ? setup.sources.find((one) => one.id === dialog.separate)
       : undefined;
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_22rem]">
-      <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
-        <div className="flex items-end justify-between gap-4">
+    <div className="relative grid h-full wide:grid-cols-[minmax(0,1fr)_22rem] narrow:pb-11">
+      <button type="button" className="skip-link" onClick={goTo('findings')}>
+        To the findings
+      </button>
+      <div className="flex min-h-0 min-w-0 flex-col gap-2 px-5 py-3 narrow:overflow-auto narrow:px-3">
+        <div className="flex flex-wrap items-end justify-between gap-x-4 gap-y-2">
           <ScreenTitle title="What reaches whom">
             {stops > 0
-              ? 'Water stands where sound arrives. Look at the stops first.'
-              : 'Water stands where sound arrives.'}
+              ? 'Each cell shows how loud a source reaches a destination. Fix the stops first.'
+              : 'Each cell shows how loud a source reaches a destination.'}
           </ScreenTitle>
-          <div className="flex items-center gap-2 text-sm text-soft">
+          <div className="flex flex-wrap items-center gap-2 text-sm text-soft">
             {setup.scenes.length > 0 && (
               <select
                 aria-label="Scene"
@@ -164,6 +194,9 @@ export function ReachScreen() {
             <Button onClick={() => setDialog('add-track')}>
               <Plus size={14} /> Add track
             </Button>
+            <Button onClick={() => setDialog('add-place')}>
+              <Plus size={14} /> Add listener
+            </Button>
           </div>
         </div>
         <Board
@@ -183,10 +216,26 @@ export function ReachScreen() {
           onKeyDown={keys.onKeyDown}
           onBlur={keys.stopTyping}
           onTrack={(one) => setDialog(one.track ? { track: one.track.id } : 'add-track')}
+          onPlace={(one) => setDialog({ place: one.id })}
+          onMoveTrack={(id, beside) =>
+            actions.edit({ edit: 'moveTrack', id, to: setup.tracks.findIndex((one) => one.id === beside) })
+          }
         />
+        <p className="sr-only" role="status">
+          {describeCell(source.name, destination.name, cellAt(source.id, destination.id))}
+        </p>
         <Legend />
       </div>
-      <aside className="flex min-h-0 flex-col gap-3 overflow-auto border-l border-rule bg-sheet px-4 py-3">
+      <SidePanel
+        label="The chosen cell and the findings"
+        className="flex flex-col gap-3"
+        summary={
+          <>
+            <strong>{source.name}</strong> to <strong>{destination.name}</strong> ·{' '}
+            {findings.length === 1 ? '1 finding' : `${findings.length} findings`}
+          </>
+        }
+      >
         <CellPanel
           source={source}
           destination={destination}
@@ -201,8 +250,12 @@ export function ReachScreen() {
           onEdit={actions.edit}
         />
         <section aria-label="Findings">
-          <h2 className="font-title text-lg">
-            {findings.length === 0 ? 'No findings' : `${findings.length} findings`}
+          <h2 id="findings" tabIndex={-1} className="font-title text-lg">
+            {findings.length === 0
+              ? 'No findings'
+              : findings.length === 1
+                ? '1 finding'
+                : `${findings.length} findings`}
           </h2>
           {findings.length === 0 ? (
             <p className="text-soft">
@@ -239,10 +292,12 @@ export function ReachScreen() {
           )}
         </section>
         <HeardSection />
-      </aside>
+      </SidePanel>
       {separated && (
         <SeparateSheet source={separated} findings={findings.length} onClose={() => setDialog(null)} />
       )}
+      {dialog === 'add-place' && <PlaceDialog place={null} onClose={() => setDialog(null)} />}
+      {editedPlace && <PlaceDialog place={editedPlace} onClose={() => setDialog(null)} />}
       {dialog === 'recorder' && (
         <RecorderDialog setup={setup} onEdit={actions.edit} onClose={() => setDialog(null)} />
       )}

@@ -16,7 +16,7 @@ export function RecorderDialog({
 }) {
   const set = (values: Setup['recorder']) => onEdit({ edit: 'setRecorder', values });
   return (
-    <Sheet title="The recorder" onClose={onClose}>
+    <Sheet title="The recorder" onClose={onClose} live>
       <div className="space-y-3">
         <label className="flex items-center gap-3">
           It records up to

@@ -1,5 +1,6 @@
 import { zodResolver } from '@hookform/resolvers/zod';
 import { Dialog } from 'radix-ui';
+import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { channelsOf } from '../../../core/setup/channels.ts';
 import {
@@ -54,6 +55,7 @@ export function TrackDialog({
   onClose,
 }: TrackDialogProps) {
   const form = useForm<TrackValues>({ defaultValues: track, resolver: zodResolver(FormSchema) });
+  const [position, setPosition] = useState(number ?? 1);
   const codec = form.watch('codec');
   const channels = form.watch('channels');
   const isMany = form.watch('layout') === 'multichannel';
@@ -64,6 +66,7 @@ export function TrackDialog({
         className="space-y-4"
         onSubmit={form.handleSubmit(({ channels: listed, ...values }) => {
           onSave(isMany ? { ...values, channels: listed ?? channelsOf(4) } : values);
+          if (number !== null && position !== number) onMove?.(position - 1);
           onClose();
         })}
       >
@@ -132,6 +135,22 @@ export function TrackDialog({
             </select>
           </label>
         </div>
+        {onMove && number !== null && (
+          <label className="flex items-center gap-2 text-sm">
+            Its number on the sheet
+            <select
+              className={fieldClass}
+              value={position}
+              onChange={(event) => setPosition(Number(event.target.value))}
+            >
+              {Array.from({ length: count }, (_, index) => (
+                <option key={index} value={index + 1}>
+                  {index + 1}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
         {isMany && (
           <ChannelFields
             channels={channels ?? channelsOf(4)}
@@ -152,16 +171,6 @@ export function TrackDialog({
             <Button>Cancel</Button>
           </Dialog.Close>
           <span className="flex-1" />
-          {onMove && number !== null && (
-            <>
-              <Button disabled={number === 1} onClick={() => onMove(number - 2)}>
-                Move left
-              </Button>
-              <Button disabled={number === count} onClick={() => onMove(number)}>
-                Move right
-              </Button>
-            </>
-          )}
           {onRemove && (
             <Button
               weight="danger"

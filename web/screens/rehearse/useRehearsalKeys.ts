@@ -1,5 +1,5 @@
 import { useEffect, useRef } from 'react';
-import { isTyping } from '../../parts/isTyping.ts';
+import { isTaken } from '../../parts/isTyping.ts';
 
 interface RehearsalKeys {
   toggle(): void;
@@ -22,7 +22,7 @@ export function useRehearsalKeys(keys: RehearsalKeys): void {
   useEffect(() => {
     const held = { on: false, everywhere: false };
     const down = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event)) return;
       if (!press(latest.current, event, held)) return;
       event.preventDefault();
     };

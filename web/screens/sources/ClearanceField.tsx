@@ -4,13 +4,17 @@ import {
   type Clearance,
   type ClearancePreset,
   clearanceOf,
+  daysLeft,
   hasExpired,
   presetOf,
   USES,
 } from '../../../core/setup/clearance.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { today } from '../../format.ts';
+import { formatDay, today } from '../../format.ts';
 import { fieldClass } from '../../parts/controls.tsx';
+
+/** The end of a clearance is told so many days before. */
+const TOLD_DAYS = 14;
 
 const USE_WORDS = { live: 'live', vod: 'VOD', upload: 'upload', edit: 'edit' };
 
@@ -26,6 +30,8 @@ export function ClearanceField({
   const preset = presetOf(clearance);
   const allowed = USES.filter((use) => clearance[use]).map((use) => USE_WORDS[use]);
   const expired = hasExpired(clearance, today());
+  const left = daysLeft(clearance, today());
+  const isSoon = !expired && left !== null && left <= TOLD_DAYS;
   const keep = ({ note, expiresOn }: Clearance) => ({
     ...(note ? { note } : {}),
     ...(expiresOn ? { expiresOn } : {}),
@@ -95,9 +101,16 @@ export function ClearanceField({
           </Popover.Portal>
         </Popover.Root>
       </div>
-      <span className={`text-xs ${expired ? 'font-semibold text-clay' : 'text-soft'}`}>
+      <span className={`block text-xs ${expired ? 'font-semibold text-clay' : 'text-soft'}`}>
         {expired ? 'expired: nothing is allowed' : allowed.length === 0 ? 'nowhere' : allowed.join(', ')}
       </span>
+      {clearance.expiresOn && (
+        <span className={`block text-xs ${isSoon || expired ? 'font-semibold text-clay' : 'text-soft'}`}>
+          {expired ? 'ended ' : 'until '}
+          {formatDay(clearance.expiresOn)}
+          {isSoon && `, ${left === 0 ? 'the last day' : left === 1 ? '1 day left' : `${left} days left`}`}
+        </span>
+      )}
     </div>
   );
 }

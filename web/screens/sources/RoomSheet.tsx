@@ -25,7 +25,7 @@ export function RoomSheet({
   const set = (app: RoomApp, values: Partial<RoomApp>) =>
     onChange({ ...room, apps: room.apps.map((one) => (one === app ? { ...one, ...values } : one)) });
   return (
-    <Sheet title="The room, as it is now (simulated)" onClose={onClose}>
+    <Sheet title="The room, as it is now (simulated)" onClose={onClose} live>
       <p className="mb-3 text-sm text-soft">
         A stand-in for your real machines: change something here as it would change there, and see what the
         setup makes of it.

@@ -4,7 +4,7 @@ import { useMemo, useState } from 'react';
 import { expectedSources, placed, type Room } from '../../../core/room/room.ts';
 import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
-import { clearanceOf } from '../../../core/setup/clearance.ts';
+import { clearanceAfter, clearanceOf, safePresetOf } from '../../../core/setup/clearance.ts';
 import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
 import type { Machine } from '../../../core/setup/wiring.ts';
 import { useRoom } from '../../api/room.ts';
@@ -42,7 +42,7 @@ export function SourcesScreen() {
       source: {
         name: `Source ${setup.sources.length + 1}`,
         kind: setup.sources.length === 0 ? 'microphone' : 'game',
-        clearance: clearanceOf('own'),
+        clearance: clearanceOf(safePresetOf(setup.sources.length === 0 ? 'microphone' : 'game')),
         levelDb: 0,
         media: null,
       },
@@ -215,7 +215,10 @@ function SourceRow({
           aria-label={`Kind of ${source.name}`}
           className={fieldClass}
           value={source.kind}
-          onChange={(event) => change({ kind: event.target.value as Source['kind'] })}
+          onChange={(event) => {
+            const kind = event.target.value as Source['kind'];
+            change({ kind, clearance: clearanceAfter(source.clearance, source.kind, kind) });
+          }}
         >
           {SOURCE_KINDS.map((kind) => (
             <option key={kind}>{kind}</option>

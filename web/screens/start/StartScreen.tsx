@@ -1,16 +1,14 @@
-import { Link, Navigate, useNavigate } from 'react-router';
-import { START_NAMES, STARTS } from '../../../core/demo/starts.ts';
-import { startSetup, useSetupList } from '../../api/setups.ts';
+import { Navigate } from 'react-router';
+import { useSetupList } from '../../api/setups.ts';
+import { lastSetup } from '../../lastSetup.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
-import { useNotify } from '../../parts/notices.tsx';
 
-/** The way in: opens the first setup, or offers what to start from when there is none. */
+/** The way in: opens the setup that was open last, or begins from nothing when there is none. */
 export function StartScreen() {
   const query = useSetupList();
-  const navigate = useNavigate();
-  const notify = useNotify();
-  const first = query.data?.[0];
-  if (first) return <Navigate to={`/setups/${first.id}/reach`} replace />;
+  const last = query.data?.find(({ id }) => id === lastSetup()) ?? query.data?.[0];
+  if (last) return <Navigate to={`/setups/${last.id}/reach`} replace />;
+  if (query.data) return <Navigate to="/plan" replace />;
   if (query.isPending) return <Blank title="Opening …" />;
   if (query.error) {
     return (
@@ -20,31 +18,5 @@ export function StartScreen() {
       </Blank>
     );
   }
-  return (
-    <Blank title="There is no setup yet">
-      <p>
-        A setup says who makes sound, and who may hear it.{' '}
-        <Link to="/plan" className="text-water underline">
-          Plan your own from nothing
-        </Link>
-        , or start from one of these:
-      </p>
-      {START_NAMES.map((from) => (
-        <div key={from} className="flex w-full items-center justify-between border-b border-rule pb-2">
-          <span>
-            {STARTS[from].name} <span className="block text-sm text-soft">{STARTS[from].hint}</span>
-          </span>
-          <Button
-            onClick={() =>
-              startSetup(from)
-                .then((stored) => navigate(`/setups/${stored.id}/reach`))
-                .catch((error: Error) => notify('trouble', error.message))
-            }
-          >
-            Start
-          </Button>
-        </div>
-      ))}
-    </Blank>
-  );
+  return null;
 }

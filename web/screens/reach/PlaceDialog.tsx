@@ -1,0 +1,106 @@
+import { useState } from 'react';
+import type { ListedDestination } from '../../../core/setup/schema.ts';
+import { Button, fieldClass } from '../../parts/controls.tsx';
+import { Sheet } from '../../parts/Sheet.tsx';
+import { useSetup } from '../../setupContext.tsx';
+
+/** Who may be added, and what to call them at first. */
+const KINDS: { kind: ListedDestination['kind']; words: string; name: string }[] = [
+  { kind: 'headphones', words: 'headphones', name: 'Headphones' },
+  { kind: 'loudspeakers', words: 'loudspeakers', name: 'Loudspeakers' },
+  { kind: 'friends', words: 'a group of friends in voice chat', name: 'Friends' },
+  { kind: 'live', words: 'the live broadcast', name: 'Live' },
+  { kind: 'vod', words: 'the VOD that stays', name: 'VOD' },
+];
+
+/** Somebody who listens: add one, change the name, or remove one. Nothing is changed before it is saved. */
+export function PlaceDialog({ place, onClose }: { place: ListedDestination | null; onClose: () => void }) {
+  const { setup, actions } = useSetup();
+  const [kind, setKind] = useState<ListedDestination['kind']>(place?.kind ?? 'headphones');
+  const [name, setName] = useState(place?.name ?? newName(setup.destinations, 'headphones'));
+  const hasOne = (one: ListedDestination['kind']) => setup.destinations.some((other) => other.kind === one);
+  const offered = KINDS.filter((one) => (one.kind !== 'live' && one.kind !== 'vod') || !hasOne(one.kind));
+  const save = () => {
+    const text = name.trim();
+    if (text === '') return;
+    if (place) actions.edit({ edit: 'updateDestination', id: place.id, values: { name: text } });
+    else actions.edit({ edit: 'addDestination', destination: { name: text, kind } });
+    onClose();
+  };
+  return (
+    <Sheet title={place ? `Who listens: ${place.name}` : 'Add somebody who listens'} onClose={onClose}>
+      <form
+        className="space-y-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          save();
+        }}
+      >
+        {!place && (
+          <label className="block">
+            <span className="text-sm text-soft">Who or what</span>
+            <select
+              className={`${fieldClass} block w-full`}
+              value={kind}
+              onChange={(event) => {
+                const next = event.target.value as ListedDestination['kind'];
+                setKind(next);
+                setName(newName(setup.destinations, next));
+              }}
+            >
+              {offered.map((one) => (
+                <option key={one.kind} value={one.kind}>
+                  {one.words}
+                </option>
+              ))}
+            </select>
+          </label>
+        )}
+        <label className="block">
+          <span className="text-sm text-soft">Name</span>
+          <input
+            className={`${fieldClass} block w-full`}
+            value={name}
+            maxLength={80}
+            onChange={(event) => setName(event.target.value)}
+          />
+        </label>
+        {!place && (
+          <p className="text-sm text-soft">
+            Nothing is sent there yet: open the cells of its column
+            {setup.machines.length > 0 && ', or say on Wiring which devices are heard there'}.
+          </p>
+        )}
+        <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
+          <Button type="submit" weight="main" disabled={name.trim() === ''}>
+            {place ? 'Save' : 'Add'}
+          </Button>
+          <Button onClick={onClose}>Cancel</Button>
+          {place && (
+            <Button
+              weight="danger"
+              className="ml-auto"
+              title="Can be undone"
+              onClick={() => {
+                actions.edit({ edit: 'removeDestination', id: place.id });
+                onClose();
+              }}
+            >
+              Remove
+            </Button>
+          )}
+        </div>
+      </form>
+    </Sheet>
+  );
+}
+
+/** A name that is not taken: "Headphones", "Headphones 2" … */
+function newName(taken: ListedDestination[], kind: ListedDestination['kind']): string {
+  const stem = KINDS.find((one) => one.kind === kind)?.name ?? '';
+  const names = new Set(taken.map(({ name }) => name));
+  for (let number = 1; ; number++) {
+    const name = number === 1 ? stem : `${stem} ${number}`;
+    if (!names.has(name)) return name;
+  }
+}
