@@ -72,7 +72,13 @@ export function Header({ onKeys }: { onKeys: () => void }) {
         >
           {theme === 'light' ? <Moon size={17} /> : <Sun size={17} />}
         </Button>
-        <Button weight="quiet" onClick={onKeys} aria-label="All keys" title="All keys (?)">
+        <Button
+          weight="quiet"
+          onClick={onKeys}
+          aria-label="All keys"
+          title="All keys (?)"
+          className="max-sm:hidden"
+        >
           <Keyboard size={17} />
         </Button>
       </div>

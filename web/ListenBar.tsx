@@ -15,7 +15,7 @@ import { useSetup } from './setupContext.tsx';
  */
 export function ListenBar() {
   const { setup } = useSetup();
-  const { transport, state, isOpening, ears, mutes, play, listen } = useRehearsal();
+  const { transport, state, isOpening, ears, mutes, solo, play, listen } = useRehearsal();
   const notify = useNotify();
   const [chosen, setChosen] = useState(FIRST_EAR);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
@@ -62,7 +62,7 @@ export function ListenBar() {
           ) : isPlaying && transport ? (
             <>
               heard at <PlayedAt transport={transport} testId="heard-at" />
-              {mutes.length > 0 && ', some muted'}
+              {mutes.length + solo.length > 0 && ', some muted'}
             </>
           ) : (
             'hear it as'

@@ -87,7 +87,7 @@ export function SetupFrame() {
     <SetupContext value={open}>
       <RehearsalProvider key={setupId}>
         <HeardProvider>
-          <div className="grid h-full grid-rows-[auto_minmax(0,1fr)] overflow-clip">
+          <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-clip">
             <button type="button" className="skip-link" onClick={goTo('main')}>
               To the screen itself
             </button>

@@ -39,6 +39,9 @@ export interface Rehearsal {
   ears: Ear[];
   mutes: Mute[];
   setMutes: (change: (before: Mute[]) => Mute[]) => void;
+  /** The sources that are heard alone; all are heard when there are none. */
+  solo: string[];
+  setSolo: (change: (before: string[]) => string[]) => void;
   /** Lets an edit be heard that is not made; null ends that. */
   setHeardEdit: (edit: Edit | null) => void;
   /** Reads the recordings, so that it can begin. */
@@ -70,6 +73,7 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
   const { setup } = useSetup();
   const [isOpen, setIsOpen] = useState(false);
   const [mutes, setMutes] = useState<Mute[]>([]);
+  const [solo, setSolo] = useState<string[]>([]);
   const [heardEdit, setHeardEdit] = useState<Edit | null>(null);
   const [wanted, setWanted] = useState<PlayFrom | null>(null);
   const courses = useCourses(setup, isOpen);
@@ -79,7 +83,8 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
   const state = useTransportState(transport);
   const isOpening = wanted !== null;
   const isUsed = isRehearse || isOpening || state.status === 'playing' || state.status === 'loading';
-  const rehearsable = useRehearsable(heard, mutes, isOpen && isUsed);
+  const silent = useMemo(() => withSolo(setup, mutes, solo), [setup, mutes, solo]);
+  const rehearsable = useRehearsable(heard, silent, isOpen && isUsed);
   useTransport(heard, rehearsable, courses.endS, transport, setTransport);
   const ears = rehearsable?.ears ?? NOBODY;
 
@@ -112,10 +117,20 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
     setWanted(from);
   }, []);
   const value = useMemo(
-    () => ({ courses, transport, state, isOpening, ears, mutes, setMutes, setHeardEdit, open, play, listen }),
-    [courses, transport, state, isOpening, ears, mutes, open, play, listen],
+    () => ({
+      ...{ courses, transport, state, isOpening, ears, mutes, setMutes, solo, setSolo },
+      ...{ setHeardEdit, open, play, listen },
+    }),
+    [courses, transport, state, isOpening, ears, mutes, solo, open, play, listen],
   );
   return <RehearsalContext value={value}>{children}</RehearsalContext>;
+}
+
+/** What is silent for now: what is muted, and, while some sources are heard alone, all others. */
+function withSolo(setup: Setup, mutes: Mute[], solo: string[]): Mute[] {
+  if (!setup.sources.some(({ id }) => solo.includes(id))) return mutes;
+  const others = setup.sources.filter(({ id }) => !solo.includes(id));
+  return [...mutes, ...others.map(({ id }) => ({ source: id, destination: null }))];
 }
 
 const NOBODY: Ear[] = [];

@@ -1,3 +1,6 @@
+/** What is remembered where the browser keeps nothing for us. */
+const memory = new Map<string, string>();
+
 /** The name of this window: the same over reloads, another one in each tab. */
 export const WINDOW_ID = remembered('northfen.window', () => crypto.randomUUID());
 
@@ -16,8 +19,6 @@ export function asWindow(setupId: string): string {
   const from = read(keyOf(setupId));
   return new URLSearchParams({ window: WINDOW_ID, ...(from !== null && { openedAt: from }) }).toString();
 }
-
-const memory = new Map<string, string>();
 
 function keyOf(setupId: string): string {
   return `northfen.opened.${setupId}`;

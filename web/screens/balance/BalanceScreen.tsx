@@ -99,7 +99,7 @@ export function BalanceScreen() {
     actions.edit({ edit: 'setAim', destination: destination.id, values });
 
   return (
-    <div className="grid h-full grid-cols-[16rem_minmax(0,1fr)]">
+    <div className="h-full grid-cols-[16rem_minmax(0,1fr)] wide:grid narrow:overflow-auto">
       <aside className="overflow-auto border-r border-rule bg-sheet px-3 py-3">
         <ScreenTitle title="Balance" />
         <ul aria-label="Destinations" className="pt-1">

@@ -18,44 +18,46 @@ export function AllDrills({ results, destinations, onOpen }: AllDrillsProps) {
       <p className="pb-2 text-sm text-soft">
         For each destination: how many sources it would lose (−) and gain (+); a dot where only levels move.
       </p>
-      <table className="w-full border-collapse text-sm" aria-label="All drills">
-        <thead>
-          <tr className="border-b border-soft text-left align-bottom text-xs text-soft">
-            <th className="sticky left-0 bg-paper py-1 pr-3 font-normal">Drill</th>
-            {destinations.map(({ id, name }) => (
-              <th key={id} className="max-w-20 px-1 text-center font-normal">
-                {name}
-              </th>
-            ))}
-            <th className="pl-3 text-right font-normal">Outcome</th>
-          </tr>
-        </thead>
-        {kinds.map((kind) => (
-          <tbody key={kind} className="border-b border-soft">
-            {results
-              .filter(({ drill }) => drill.kind === kind)
-              .map(({ drill, result }) => (
-                <tr key={drill.id} className="border-t border-rule hover:bg-sunk">
-                  <th scope="row" className="sticky left-0 bg-paper py-1 pr-3 text-left font-normal">
-                    <button
-                      type="button"
-                      className="text-left hover:underline"
-                      onClick={() => onOpen(drill.id)}
-                    >
-                      {drill.label}
-                    </button>
-                  </th>
-                  {destinations.map(({ id, name }) => (
-                    <CountCell key={id} result={result} destination={id} name={name} />
-                  ))}
-                  <td className="pl-3 text-right">
-                    <Outcome result={result} />
-                  </td>
-                </tr>
+      <div className="overflow-x-auto">
+        <table className="w-full border-collapse text-sm" aria-label="All drills">
+          <thead>
+            <tr className="border-b border-soft text-left align-bottom text-xs text-soft">
+              <th className="sticky left-0 bg-paper py-1 pr-3 font-normal">Drill</th>
+              {destinations.map(({ id, name }) => (
+                <th key={id} className="max-w-20 px-1 text-center font-normal">
+                  {name}
+                </th>
               ))}
-          </tbody>
-        ))}
-      </table>
+              <th className="pl-3 text-right font-normal">Outcome</th>
+            </tr>
+          </thead>
+          {kinds.map((kind) => (
+            <tbody key={kind} className="border-b border-soft">
+              {results
+                .filter(({ drill }) => drill.kind === kind)
+                .map(({ drill, result }) => (
+                  <tr key={drill.id} className="border-t border-rule hover:bg-sunk">
+                    <th scope="row" className="sticky left-0 bg-paper py-1 pr-3 text-left font-normal">
+                      <button
+                        type="button"
+                        className="text-left hover:underline"
+                        onClick={() => onOpen(drill.id)}
+                      >
+                        {drill.label}
+                      </button>
+                    </th>
+                    {destinations.map(({ id, name }) => (
+                      <CountCell key={id} result={result} destination={id} name={name} />
+                    ))}
+                    <td className="pl-3 text-right">
+                      <Outcome result={result} />
+                    </td>
+                  </tr>
+                ))}
+            </tbody>
+          ))}
+        </table>
+      </div>
     </section>
   );
 }

@@ -16,45 +16,47 @@ export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResu
       {destinations.length === 0 ? (
         <p>Nobody would hear a difference.</p>
       ) : (
-        <table className="w-full border-collapse" aria-label="What would change">
-          <thead>
-            <tr className="border-b border-soft text-left text-xs text-soft">
-              <th className="py-1 font-normal">Destination</th>
-              <th className="font-normal">Source</th>
-              <th className="text-right font-normal">now</th>
-              <th className="text-right font-normal">then</th>
-              <th className="pl-4 font-normal" />
-            </tr>
-          </thead>
-          <tbody>
-            {destinations.flatMap((destination) =>
-              result.changes
-                .filter((change) => change.destination === destination)
-                .map((change, index) => (
-                  <tr
-                    key={`${destination} ${change.source}`}
-                    className={index === 0 ? 'border-t border-rule' : undefined}
-                  >
-                    <td className="py-0.5 pr-4 font-semibold">
-                      {index === 0 ? result.names.get(destination) : ''}
-                    </td>
-                    <td className="pr-4">{result.names.get(change.source)}</td>
-                    <td className="text-right">{level(change.beforeDb)}</td>
-                    <td className="text-right">{level(change.afterDb)}</td>
-                    <td className="pl-4 text-sm">
-                      {change.afterDb === null ? (
-                        <strong className="text-reed">lost</strong>
-                      ) : change.beforeDb === null ? (
-                        <strong className="text-heather">gained</strong>
-                      ) : (
-                        <span className="text-soft">moves</span>
-                      )}
-                    </td>
-                  </tr>
-                )),
-            )}
-          </tbody>
-        </table>
+        <div className="overflow-x-auto">
+          <table className="w-full border-collapse" aria-label="What would change">
+            <thead>
+              <tr className="border-b border-soft text-left text-xs text-soft">
+                <th className="py-1 font-normal">Destination</th>
+                <th className="font-normal">Source</th>
+                <th className="text-right font-normal">now</th>
+                <th className="text-right font-normal">then</th>
+                <th className="pl-4 font-normal" />
+              </tr>
+            </thead>
+            <tbody>
+              {destinations.flatMap((destination) =>
+                result.changes
+                  .filter((change) => change.destination === destination)
+                  .map((change, index) => (
+                    <tr
+                      key={`${destination} ${change.source}`}
+                      className={index === 0 ? 'border-t border-rule' : undefined}
+                    >
+                      <td className="py-0.5 pr-4 font-semibold">
+                        {index === 0 ? result.names.get(destination) : ''}
+                      </td>
+                      <td className="pr-4">{result.names.get(change.source)}</td>
+                      <td className="text-right">{level(change.beforeDb)}</td>
+                      <td className="text-right">{level(change.afterDb)}</td>
+                      <td className="pl-4 text-sm">
+                        {change.afterDb === null ? (
+                          <strong className="text-reed">lost</strong>
+                        ) : change.beforeDb === null ? (
+                          <strong className="text-heather">gained</strong>
+                        ) : (
+                          <span className="text-soft">moves</span>
+                        )}
+                      </td>
+                    </tr>
+                  )),
+              )}
+            </tbody>
+          </table>
+        </div>
       )}
       {result.findings.length > 0 && (
         <section>

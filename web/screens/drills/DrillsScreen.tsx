@@ -56,7 +56,7 @@ export function DrillsScreen() {
   }
   const isOpen = (drill: Drill) => !isAll && drill.id === open.drill.id;
   return (
-    <div className="grid h-full grid-cols-[27rem_minmax(0,1fr)]">
+    <div className="h-full grid-cols-[27rem_minmax(0,1fr)] wide:grid narrow:overflow-auto">
       <div className="overflow-auto border-r border-rule px-5 py-3">
         <Link to={`${path}/reach`} className="mb-1 inline-flex items-center gap-1 text-sm text-water">
           <ArrowLeft size={14} /> Reach

@@ -1,5 +1,5 @@
 import { ArrowLeft, Plus } from 'lucide-react';
-import { useMemo, useState } from 'react';
+import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 import { type Hardware, planRoom, type RoomSource } from '../../../core/plan/room.ts';
 import type { Aims } from '../../../core/plan/tracks.ts';
@@ -29,6 +29,9 @@ export function PlanScreen() {
   const [sources, setSources] = useState<RoomSource[]>(FIRST);
   const [aims, setAims] = useState<Aims>({ live: true, vod: true, upload: true, tracks: 6 });
   const [hardware, setHardware] = useState<Hardware>({ machines: 'one', desk: false });
+  useEffect(() => {
+    document.title = 'Start from nothing – Northfen';
+  }, []);
   const named = sources.filter((source) => source.name.trim() !== '');
   const plan = useMemo(
     () => planRoom(name.trim() || 'My setup', named, aims, hardware),
@@ -40,14 +43,14 @@ export function PlanScreen() {
       .then((stored) => navigate(`/setups/${stored.id}/reach`))
       .catch((error: Error) => notify('trouble', error.message));
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_25rem]">
-      <div className="space-y-6 overflow-auto px-6 py-4">
+    <main className="grid h-full grid-cols-[minmax(0,1fr)] overflow-auto wide:grid-cols-[minmax(0,1fr)_25rem]">
+      <div className="space-y-6 px-6 py-4 wide:overflow-auto narrow:px-3">
         <div>
-          <Link to="/" className="mb-1 inline-flex items-center gap-1 text-sm text-water">
+          <Link to="/setups" className="mb-1 inline-flex items-center gap-1 text-sm text-water">
             <ArrowLeft size={14} /> Setups
           </Link>
           <ScreenTitle title="Start from nothing">
-            Say who makes sound and what you have. The sheet on the right is what comes of it.
+            Say who makes sound and what you have. What comes of it stands beside it.
           </ScreenTitle>
         </div>
         <label className="block">
@@ -133,7 +136,10 @@ export function PlanScreen() {
           </div>
         </section>
       </div>
-      <aside className="flex flex-col gap-4 overflow-auto border-l border-rule bg-sheet px-5 py-4">
+      <aside
+        aria-label="What comes of it"
+        className="flex flex-col gap-4 border-rule bg-sheet px-5 py-4 wide:overflow-auto wide:border-l narrow:border-t-2"
+      >
         <h2 className="font-title text-lg">What comes of it</h2>
         <ol aria-label="Tracks" className="border-t border-rule">
           {plan.setup.tracks.map((track, index) => (
@@ -165,7 +171,7 @@ export function PlanScreen() {
           Make this setup
         </Button>
       </aside>
-    </div>
+    </main>
   );
 }
 

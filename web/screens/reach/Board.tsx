@@ -8,7 +8,6 @@ import { type CellState, describeCell } from './cells.ts';
 import { Gauge } from './Gauge.tsx';
 import type { Place } from './useBoardKeys.ts';
 
-const HEAD_REM = 9.5;
 const CELL_REM = 3.7;
 /** With up to this many sources the rows are taller. */
 const FEW_ROWS = 10;
@@ -75,7 +74,7 @@ export function Board({
   return (
     <div
       ref={frame}
-      className="relative max-h-full min-h-40 shrink overflow-auto [scroll-padding:4.5rem_1rem_1rem_10rem]"
+      className="relative max-h-full min-h-48 [--board-head:9.5rem] narrow:[--board-head:7rem] shrink overflow-auto [scroll-padding:4.5rem_1rem_1rem_10rem]"
       data-testid="board-frame"
     >
       <table
@@ -83,7 +82,7 @@ export function Board({
         role="grid"
         aria-label="What reaches whom"
         className="w-full table-fixed border-separate border-spacing-0"
-        style={{ minWidth: `${HEAD_REM + destinations.length * CELL_REM}rem` }}
+        style={{ minWidth: `calc(var(--board-head) + ${destinations.length * CELL_REM}rem)` }}
         onFocus={(event) => {
           hasFocus.current = true;
           const place = placeOf(event);
@@ -121,7 +120,7 @@ export function Board({
               <th
                 scope="row"
                 className={clsx(
-                  'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal narrow:max-w-28',
+                  'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal',
                   row === at.row && 'text-water',
                 )}
               >
@@ -255,9 +254,7 @@ function BoardHead({
   return (
     <thead className="sticky top-0 z-20 bg-paper">
       <tr>
-        <td className="sticky left-0 z-10 bg-paper text-[11px] text-soft" style={{ width: `${HEAD_REM}rem` }}>
-          levels in dB
-        </td>
+        <td className="sticky left-0 z-10 w-(--board-head) bg-paper text-[11px] text-soft">levels in dB</td>
         {GROUPS.map(({ title, holds }) => {
           const count = destinations.filter(holds).length;
           return count === 0 ? null : (

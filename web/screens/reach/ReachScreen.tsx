@@ -152,7 +152,7 @@ export function ReachScreen() {
       ? setup.sources.find((one) => one.id === dialog.separate)
       : undefined;
   return (
-    <div className="relative grid h-full wide:grid-cols-[minmax(0,1fr)_22rem] narrow:pb-11">
+    <div className="relative grid h-full grid-cols-[minmax(0,1fr)] wide:grid-cols-[minmax(0,1fr)_22rem] narrow:pb-11">
       <button type="button" className="skip-link" onClick={goTo('findings')}>
         To the findings
       </button>
@@ -160,8 +160,8 @@ export function ReachScreen() {
         <div className="flex flex-wrap items-end justify-between gap-x-4 gap-y-2">
           <ScreenTitle title="What reaches whom">
             {stops > 0
-              ? 'Each cell shows how loud a source reaches a destination. Fix the stops first.'
-              : 'Each cell shows how loud a source reaches a destination.'}
+              ? 'How loud each source reaches each destination. Fix the stops first.'
+              : 'How loud each source reaches each destination.'}
           </ScreenTitle>
           <div className="flex flex-wrap items-center gap-2 text-sm text-soft">
             {setup.scenes.length > 0 && (
@@ -191,11 +191,11 @@ export function ReachScreen() {
             <Button onClick={() => setDialog('recorder')}>
               <SlidersHorizontal size={14} /> Recorder
             </Button>
-            <Button onClick={() => setDialog('add-track')}>
-              <Plus size={14} /> Add track
+            <Button aria-label="Add track" onClick={() => setDialog('add-track')}>
+              <Plus size={14} /> Track
             </Button>
-            <Button onClick={() => setDialog('add-place')}>
-              <Plus size={14} /> Add listener
+            <Button aria-label="Add listener" onClick={() => setDialog('add-place')}>
+              <Plus size={14} /> Listener
             </Button>
           </div>
         </div>

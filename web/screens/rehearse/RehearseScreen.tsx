@@ -7,9 +7,11 @@ import { type Reach, reachOf } from '../../../core/routing/reach.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
+import { KEYS_OF } from '../../keys.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { PlayedAt } from '../../parts/PlayedAt.tsx';
+import { SidePanel } from '../../parts/SidePanel.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { useRehearsal } from '../../rehearsal.tsx';
@@ -20,27 +22,12 @@ import { EarList } from './EarList.tsx';
 import { Score } from './Score.tsx';
 import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
-const KEYS: [key: string, what: string][] = [
-  ['space', 'play, pause'],
-  ['1 … 9', 'ears'],
-  ['C', 'compare with the last'],
-  ['↑ ↓', 'source'],
-  ['+ −', 'level in these ears'],
-  ['[ ]', 'for all'],
-  ['M', 'mute here'],
-  ['Shift M', 'mute everywhere'],
-  ['H', 'mute while held (Shift: everywhere)'],
-  ['← →', '5 s'],
-  ['N', 'next moment'],
-  ['L', 'loop'],
-];
-
 /** Rehearse: everything sounds, heard with the ears of any destination. */
 export function RehearseScreen() {
   const { setup, actions, path } = useSetup();
   const [search] = useSearchParams();
   const rehearsal = useRehearsal();
-  const { transport, ears, mutes, setMutes, setHeardEdit, open } = rehearsal;
+  const { transport, ears, mutes, setMutes, solo, setSolo, setHeardEdit, open } = rehearsal;
   const { isPending, error, again, courses, moments, endS } = rehearsal.courses;
   const { status, message, ear, loop } = rehearsal.state;
   /** The source that is being processed; or everything that the ears get. */
@@ -69,6 +56,8 @@ export function RehearseScreen() {
       ...before.filter((other) => other.source !== one || other.destination !== where),
       ...(on ? [{ source: one, destination: where }] : []),
     ]);
+  const toggleSolo = (one: string) =>
+    setSolo((before) => (before.includes(one) ? before.filter((other) => other !== one) : [...before, one]));
   const setLevel = (one: string, change: (gainDb: number) => number) =>
     actions.edit((now) => {
       const gainDb = reachOf(now).at(one, destination)?.gainDb ?? -20;
@@ -108,6 +97,7 @@ export function RehearseScreen() {
     mute: (everywhere) => source && mute(source.id, everywhere ? null : destination),
     nudgeAll: (byDb) => source && setOwnLevel(source.id, (levelDb) => levelDb + byDb),
     hold: (on, everywhere) => source && mute(source.id, everywhere ? null : destination, on),
+    solo: () => source && toggleSolo(source.id),
     nextMoment,
     loop: loopHere,
   });
@@ -117,8 +107,8 @@ export function RehearseScreen() {
   if (error) return <Unreadable error={error} onAgain={again} />;
   if (isPending || !transport) return <ReadingRecordings />;
   return (
-    <div className="grid h-full grid-cols-[minmax(0,1fr)_19rem]">
-      <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3">
+    <div className="relative grid h-full grid-cols-[minmax(0,1fr)] wide:grid-cols-[minmax(0,1fr)_19rem] narrow:pb-11">
+      <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3 narrow:px-3">
         <ScreenTitle title="Rehearse">
           Everything sounds at once. Choose whose ears to use; what others get does not change by it.
         </ScreenTitle>
@@ -141,6 +131,7 @@ export function RehearseScreen() {
           {mutes.length > 0 && (
             <Button onClick={() => setMutes(() => [])}>Unmute all ({mutes.length})</Button>
           )}
+          {solo.length > 0 && <Button onClick={() => setSolo(() => [])}>Hear all again</Button>}
           <Dropouts transport={transport} />
           {message && (
             <span role="alert" className="text-sm text-clay">
@@ -160,6 +151,8 @@ export function RehearseScreen() {
           ear={here}
           isMute={isMute}
           onRow={setRow}
+          isSolo={(one) => solo.includes(one)}
+          onSolo={toggleSolo}
           onMute={mute}
           onLevel={(one, gainDb) => setLevel(one, () => gainDb)}
           onOwnLevel={(one, levelDb) => setOwnLevel(one, () => levelDb)}
@@ -176,7 +169,7 @@ export function RehearseScreen() {
             ))}
           </section>
         )}
-        <KeyLegend keys={KEYS} />
+        <KeyLegend keys={KEYS_OF.rehearse} />
       </div>
       {processed && (
         <ProcessingSheet
@@ -186,7 +179,15 @@ export function RehearseScreen() {
           onClose={() => setProcessed(null)}
         />
       )}
-      <aside className="min-h-0 overflow-auto border-l border-rule bg-sheet px-3 py-3">
+      <SidePanel
+        label="Whose ears"
+        className="wide:px-3"
+        summary={
+          <>
+            Whose ears: <strong>{here.name}</strong>
+          </>
+        }
+      >
         <h2 className="pl-2 font-title text-lg">Whose ears</h2>
         <EarList
           setup={setup}
@@ -201,7 +202,7 @@ export function RehearseScreen() {
           Water: loudness now (LUFS). Mark below and figure: of the last 3 s. Line: highest peak. Bracket: the
           target.
         </p>
-      </aside>
+      </SidePanel>
     </div>
   );
 }

@@ -27,6 +27,8 @@ interface ScoreProps {
   row: number;
   ear: { id: string; name: string };
   isMute: (source: string, destination: string | null) => boolean;
+  isSolo: (source: string) => boolean;
+  onSolo: (source: string) => void;
   onRow: (row: number) => void;
   onMute: (source: string, destination: string | null) => void;
   onLevel: (source: string, gainDb: number) => void;
@@ -47,6 +49,8 @@ export function Score(props: ScoreProps) {
     row,
     ear,
     isMute,
+    isSolo,
+    onSolo,
     onRow,
     onMute,
     onLevel,
@@ -54,110 +58,120 @@ export function Score(props: ScoreProps) {
     onProcess,
   } = props;
   return (
-    <table className="w-full border-collapse" aria-label="Sources over time">
-      <thead>
-        <tr className="text-left text-xs text-soft">
-          <th className="w-36 pb-0.5 font-normal">source</th>
-          <th className="pb-0.5 font-normal">
-            <Ruler {...props} />
-          </th>
-          <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">these ears, dB</th>
-          <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">for all, dB</th>
-          <th className="w-[8.5rem] pb-0.5 pl-2 font-normal">mute</th>
-          <th className="w-24 pb-0.5 pl-1 font-normal">processing</th>
-        </tr>
-      </thead>
-      <tbody>
-        {setup.sources.map((source, index) => {
-          const course = courses.find((one) => one.source.id === source.id);
-          const gainDb = reach.at(source.id, ear.id)?.gainDb ?? null;
-          const here = isMute(source.id, ear.id);
-          const everywhere = isMute(source.id, null);
-          return (
-            <tr
-              key={source.id}
-              aria-current={index === row}
-              onPointerDown={() => onRow(index)}
-              onFocus={() => onRow(index)}
-              className={clsx('h-10 border-t border-rule', index === row && 'bg-sheet')}
-            >
-              <th scope="row" className="max-w-36 pr-2 text-left font-normal">
-                <span className="flex items-center gap-1.5">
-                  <SoundingMark
-                    transport={transport}
-                    source={index}
-                    sources={setup.sources.length}
-                    name={source.name}
-                  />
-                  <span
-                    className={clsx(
-                      'truncate leading-tight',
-                      index === row && 'font-semibold text-water',
-                      (here || everywhere) && 'text-soft line-through',
-                    )}
-                  >
-                    {source.name}
+    <div className="overflow-x-auto">
+      <table className="w-full border-collapse" aria-label="Sources over time">
+        <thead>
+          <tr className="text-left text-xs text-soft">
+            <th className="w-36 pb-0.5 font-normal">source</th>
+            <th className="pb-0.5 font-normal">
+              <Ruler {...props} />
+            </th>
+            <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">these ears, dB</th>
+            <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">for all, dB</th>
+            <th className="w-[11rem] pb-0.5 pl-2 font-normal">mute, solo</th>
+            <th className="w-24 pb-0.5 pl-1 font-normal">processing</th>
+          </tr>
+        </thead>
+        <tbody>
+          {setup.sources.map((source, index) => {
+            const course = courses.find((one) => one.source.id === source.id);
+            const gainDb = reach.at(source.id, ear.id)?.gainDb ?? null;
+            const here = isMute(source.id, ear.id);
+            const everywhere = isMute(source.id, null);
+            return (
+              <tr
+                key={source.id}
+                aria-current={index === row}
+                onPointerDown={() => onRow(index)}
+                onFocus={() => onRow(index)}
+                className={clsx('h-10 border-t border-rule', index === row && 'bg-sheet')}
+              >
+                <th scope="row" className="max-w-36 pr-2 text-left font-normal">
+                  <span className="flex items-center gap-1.5">
+                    <SoundingMark
+                      transport={transport}
+                      source={index}
+                      sources={setup.sources.length}
+                      name={source.name}
+                    />
+                    <span
+                      className={clsx(
+                        'truncate leading-tight',
+                        index === row && 'font-semibold text-water',
+                        (here || everywhere) && 'text-soft line-through',
+                      )}
+                    >
+                      {source.name}
+                    </span>
                   </span>
-                </span>
-              </th>
-              <td className="relative p-0">
-                <Timed {...props} className="h-9">
-                  {course ? (
-                    <Strip powers={course.powers} label={`${source.name} over time`} />
+                </th>
+                <td className="relative p-0">
+                  <Timed {...props} className="h-9">
+                    {course ? (
+                      <Strip powers={course.powers} label={`${source.name} over time`} />
+                    ) : (
+                      <span className="pl-2 text-xs text-soft">no recording</span>
+                    )}
+                  </Timed>
+                </td>
+                <td className="pl-2 whitespace-nowrap">
+                  {gainDb === null ? (
+                    <span className="text-sm text-soft">not here</span>
                   ) : (
-                    <span className="pl-2 text-xs text-soft">no recording</span>
+                    <DbField
+                      value={gainDb}
+                      label={`${source.name} in the ears of ${ear.name}`}
+                      unit=""
+                      onChange={(next) => onLevel(source.id, next)}
+                    />
                   )}
-                </Timed>
-              </td>
-              <td className="pl-2 whitespace-nowrap">
-                {gainDb === null ? (
-                  <span className="text-sm text-soft">not here</span>
-                ) : (
+                </td>
+                <td className="pl-2 whitespace-nowrap">
                   <DbField
-                    value={gainDb}
-                    label={`${source.name} in the ears of ${ear.name}`}
+                    value={source.levelDb}
+                    label={`${source.name} for all`}
                     unit=""
-                    onChange={(next) => onLevel(source.id, next)}
+                    onChange={(next) => onOwnLevel(source.id, next)}
                   />
-                )}
-              </td>
-              <td className="pl-2 whitespace-nowrap">
-                <DbField
-                  value={source.levelDb}
-                  label={`${source.name} for all`}
-                  unit=""
-                  onChange={(next) => onOwnLevel(source.id, next)}
-                />
-              </td>
-              <td className="pl-2">
-                <div className="flex gap-1">
-                  <Button
-                    weight={here ? 'danger' : 'plain'}
-                    aria-pressed={here}
-                    disabled={gainDb === null}
-                    aria-label={`Mute ${source.name} here`}
-                    onClick={() => onMute(source.id, ear.id)}
-                  >
-                    {here ? <VolumeX size={14} /> : <Volume2 size={14} />} here
-                  </Button>
-                  <Button
-                    weight={everywhere ? 'danger' : 'plain'}
-                    aria-pressed={everywhere}
-                    aria-label={`Mute ${source.name} everywhere`}
-                    onClick={() => onMute(source.id, null)}
-                  >
-                    all
-                  </Button>
-                </div>
-              </td>
-              <td className="pl-1">
-                <ProcessingButton source={source} onClick={() => onProcess(source.id)} />
-              </td>
-            </tr>
-          );
-        })}
-      </tbody>
-    </table>
+                </td>
+                <td className="pl-2">
+                  <div className="flex gap-1">
+                    <Button
+                      weight={here ? 'danger' : 'plain'}
+                      aria-pressed={here}
+                      disabled={gainDb === null}
+                      aria-label={`Mute ${source.name} here`}
+                      onClick={() => onMute(source.id, ear.id)}
+                    >
+                      {here ? <VolumeX size={14} /> : <Volume2 size={14} />} here
+                    </Button>
+                    <Button
+                      weight={everywhere ? 'danger' : 'plain'}
+                      aria-pressed={everywhere}
+                      aria-label={`Mute ${source.name} everywhere`}
+                      onClick={() => onMute(source.id, null)}
+                    >
+                      all
+                    </Button>
+                    <Button
+                      weight={isSolo(source.id) ? 'main' : 'plain'}
+                      aria-pressed={isSolo(source.id)}
+                      aria-label={`Hear ${source.name} alone`}
+                      onClick={() => onSolo(source.id)}
+                    >
+                      solo
+                    </Button>
+                  </div>
+                </td>
+                <td className="pl-1">
+                  <ProcessingButton source={source} onClick={() => onProcess(source.id)} />
+                </td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

@@ -11,6 +11,7 @@ interface RehearsalKeys {
   nudgeAll(byDb: number): void;
   mute(everywhere: boolean): void;
   hold(on: boolean, everywhere: boolean): void;
+  solo(): void;
   nextMoment(): void;
   loop(): void;
 }
@@ -59,6 +60,7 @@ function press(
   else if (key === ']') keys.nudgeAll(1);
   else if (key === '[') keys.nudgeAll(-1);
   else if (key.toLowerCase() === 'm') keys.mute(event.shiftKey);
+  else if (key.toLowerCase() === 's') keys.solo();
   else if (key.toLowerCase() === 'h') {
     if (held.on) return true;
     held.on = true;

@@ -1,4 +1,5 @@
 import { useQueryClient } from '@tanstack/react-query';
+import { clsx } from 'clsx';
 import { ChartColumn, Play, Square, Upload } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import type { Source } from '../../../core/setup/schema.ts';
@@ -53,7 +54,7 @@ export function RecordingField({
   };
 
   return (
-    <div className={narrow ? 'w-64' : 'w-80'}>
+    <div className={clsx('max-w-full', narrow ? 'w-64 narrow:w-80' : 'w-80')}>
       <div className="flex gap-1">
         <select
           aria-label={`Recording of ${source.name}`}

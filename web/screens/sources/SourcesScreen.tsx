@@ -20,6 +20,7 @@ import {
 import { useCourses } from '../../parts/useCourses.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { ClearanceField } from './ClearanceField.tsx';
+import { DropFiles } from './DropFiles.tsx';
 import { PlaceField } from './PlaceField.tsx';
 import { RecordingField } from './RecordingField.tsx';
 import { RoomTray } from './RoomTray.tsx';
@@ -48,8 +49,8 @@ export function SourcesScreen() {
       },
     });
   return (
-    <div className="space-y-3 px-5 py-3">
-      <div className="flex items-end justify-between gap-4">
+    <div className="space-y-3 px-5 py-3 narrow:px-3">
+      <div className="flex flex-wrap items-end justify-between gap-x-4 gap-y-2">
         <ScreenTitle title="Who makes sound">
           What each sound is cleared for decides where it may go. Its recording is what the rehearsal plays.
         </ScreenTitle>
@@ -58,6 +59,7 @@ export function SourcesScreen() {
         </Button>
       </div>
       {room && setup.machines.length > 0 && <RoomTray room={room} onChange={change} />}
+      <DropFiles />
       {setup.sources.length === 0 ? (
         <p className="py-10 text-soft">
           No sources yet. Add your microphone first, then the game, friends, music and alerts.
@@ -136,7 +138,7 @@ function SourceGroup({
       )}
       {sources.length > 0 && (
         <table
-          className="w-full border-collapse text-left"
+          className="stacking w-full border-collapse text-left"
           aria-label={isWired ? `Sources, ${title}` : 'Sources'}
         >
           <thead>
@@ -210,7 +212,7 @@ function SourceRow({
         )}
         {isExpected && <span className="block px-1 text-xs text-soft">expected, not heard yet</span>}
       </td>
-      <td className="py-1.5 pr-3">
+      <td className="py-1.5 pr-3" data-title="Kind">
         <select
           aria-label={`Kind of ${source.name}`}
           className={fieldClass}
@@ -226,14 +228,14 @@ function SourceRow({
         </select>
       </td>
       {isWired && (
-        <td className="py-1.5 pr-3">
+        <td className="py-1.5 pr-3" data-title="Plays into">
           <PlaceField source={source} />
         </td>
       )}
-      <td className="py-1.5 pr-3">
+      <td className="py-1.5 pr-3" data-title="Cleared for">
         <ClearanceField source={source} onChange={(clearance) => change({ clearance })} />
       </td>
-      <td className="py-1.5 pr-3">
+      <td className="py-1.5 pr-3" data-title="Recording">
         <RecordingField
           source={source}
           narrow={isWired}
@@ -241,14 +243,14 @@ function SourceRow({
           onChange={(media) => change({ media })}
         />
       </td>
-      <td className="py-1.5 pr-3">
+      <td className="py-1.5 pr-3" data-title="Level">
         <DbField
           value={source.levelDb}
           label={`Level of ${source.name}`}
           onChange={(levelDb) => change({ levelDb })}
         />
       </td>
-      <td className="py-1.5 pr-3">
+      <td className="py-1.5 pr-3" data-title="Own track">
         {source.clearance.edit ? (
           <label className="flex items-center gap-1.5 pt-1 text-sm">
             <input

@@ -24,50 +24,52 @@ export function ProofTable({ take }: { take: Take }) {
         </p>
       </div>
       <div className="overflow-x-auto">
-        <table className="border-collapse text-sm" aria-label="Proof by source and track">
-          <thead>
-            <tr>
-              <td />
-              {tracks.map((track, index) => (
-                <th
-                  key={track.id}
-                  scope="col"
-                  className="w-24 border-b border-soft px-1.5 pb-0.5 text-left align-bottom leading-tight font-semibold"
-                >
-                  <span className="block text-[11px] font-normal text-soft">{index + 1}</span>
-                  {track.name}
-                </th>
-              ))}
-            </tr>
-          </thead>
-          <tbody>
-            {sources.map((source) => (
-              <tr key={source.id}>
-                <th
-                  scope="row"
-                  className="border-b border-rule pr-4 text-left font-semibold whitespace-nowrap"
-                >
-                  {source.name}
-                </th>
-                {tracks.map((track) => {
-                  const line = lines.get(`${source.id} ${track.id}`);
-                  return (
-                    <td key={track.id} className="border-r border-b border-rule p-0">
-                      {line && (
-                        <ProofCell
-                          line={line}
-                          label={`${source.name} in ${track.name}`}
-                          isChosen={line === chosen}
-                          onChoose={() => setChosen(line)}
-                        />
-                      )}
-                    </td>
-                  );
-                })}
+        <div className="overflow-x-auto">
+          <table className="border-collapse text-sm" aria-label="Proof by source and track">
+            <thead>
+              <tr>
+                <td />
+                {tracks.map((track, index) => (
+                  <th
+                    key={track.id}
+                    scope="col"
+                    className="w-24 border-b border-soft px-1.5 pb-0.5 text-left align-bottom leading-tight font-semibold"
+                  >
+                    <span className="block text-[11px] font-normal text-soft">{index + 1}</span>
+                    {track.name}
+                  </th>
+                ))}
               </tr>
-            ))}
-          </tbody>
-        </table>
+            </thead>
+            <tbody>
+              {sources.map((source) => (
+                <tr key={source.id}>
+                  <th
+                    scope="row"
+                    className="border-b border-rule pr-4 text-left font-semibold whitespace-nowrap"
+                  >
+                    {source.name}
+                  </th>
+                  {tracks.map((track) => {
+                    const line = lines.get(`${source.id} ${track.id}`);
+                    return (
+                      <td key={track.id} className="border-r border-b border-rule p-0">
+                        {line && (
+                          <ProofCell
+                            line={line}
+                            label={`${source.name} in ${track.name}`}
+                            isChosen={line === chosen}
+                            onChoose={() => setChosen(line)}
+                          />
+                        )}
+                      </td>
+                    );
+                  })}
+                </tr>
+              ))}
+            </tbody>
+          </table>
+        </div>
       </div>
       {chosen && <ProofDetail take={take} line={chosen} />}
     </section>

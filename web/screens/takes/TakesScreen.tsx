@@ -19,8 +19,11 @@ export function TakesScreen() {
   const take = useTake(shown);
 
   return (
-    <div className="grid h-full grid-cols-[13rem_minmax(0,1fr)]">
-      <aside className="overflow-auto border-r border-rule bg-sheet px-4 py-3">
+    <div className="h-full grid-cols-[13rem_minmax(0,1fr)] wide:grid narrow:overflow-auto">
+      <aside
+        aria-label="All takes"
+        className="overflow-auto border-rule bg-sheet px-4 py-3 wide:border-r narrow:max-h-[40%] narrow:border-b"
+      >
         <ScreenTitle title="Takes" />
         <RenderList jobs={jobs} />
         <ul aria-label="Takes">
@@ -29,7 +32,7 @@ export function TakesScreen() {
           ))}
         </ul>
       </aside>
-      <div className="overflow-auto px-5 py-3">
+      <div className="px-5 py-3 wide:overflow-auto narrow:px-3">
         {shown === undefined && takes.isSuccess && (
           <Blank title={isRunning ? 'The first take is being made' : 'No take yet'}>
             <p>

@@ -49,87 +49,89 @@ export function LinkTable() {
       {setup.links.length === 0 ? (
         <p className="py-2 text-soft">None: every machine is on its own.</p>
       ) : (
-        <table className="w-full border-collapse" aria-label="Links">
-          <Head titles={['Name', 'From', 'To', 'Kind', 'Latency', 'Ends', '']} />
-          <tbody>
-            {setup.links.map((link) => {
-              const change = (values: Partial<Omit<Link, 'id'>>) =>
-                actions.edit({ edit: 'updateLink', id: link.id, values });
-              return (
-                <tr key={link.id} className="border-t border-rule">
-                  <td className="py-1 pr-2">
-                    <NameField
-                      value={link.name}
-                      label={`Name of the link ${link.name}`}
-                      onChange={(name) => change({ name })}
-                      className="w-40"
-                    />
-                  </td>
-                  <td className="py-1 pr-2">
-                    <Choice
-                      label={`${link.name} starts at`}
-                      value={link.from}
-                      options={outs}
-                      className="w-44"
-                      onChange={(from) => change({ from })}
-                    />
-                  </td>
-                  <td className="py-1 pr-2">
-                    <Choice
-                      label={`${link.name} ends at`}
-                      value={link.to}
-                      options={ins}
-                      className="w-40"
-                      onChange={(to) => change({ to })}
-                    />
-                  </td>
-                  <td className="py-1 pr-2">
-                    <Choice
-                      label={`Kind of ${link.name}`}
-                      value={link.kind}
-                      options={LINK_KINDS.map((kind) => ({ id: kind, name: KIND_WORDS[kind] }))}
-                      onChange={(kind) => change({ kind: kind as Link['kind'] })}
-                    />
-                  </td>
-                  <td className="py-1 pr-2">
-                    <NumberField
-                      value={link.latencyMs}
-                      label={`Latency of ${link.name}`}
-                      unit="ms"
-                      max={5000}
-                      onChange={(latencyMs) => change({ latencyMs })}
-                    />
-                  </td>
-                  <td className="py-1 pr-2">
-                    {link.kind === 'analogue' ? (
-                      <Tick
-                        checked={link.isolated ?? false}
-                        label={`${link.name} is isolated`}
-                        onChange={(isolated) => change({ isolated })}
-                      >
-                        isolated
-                      </Tick>
-                    ) : (
-                      <Tick
-                        checked={link.converted ?? true}
-                        label={`The far end of ${link.name} follows its clock`}
-                        onChange={(converted) => change({ converted })}
-                      >
-                        clock follows
-                      </Tick>
-                    )}
-                  </td>
-                  <td className="py-1 text-right">
-                    <RemoveButton
-                      label={`Remove the link ${link.name}`}
-                      onClick={() => actions.edit({ edit: 'removeLink', id: link.id })}
-                    />
-                  </td>
-                </tr>
-              );
-            })}
-          </tbody>
-        </table>
+        <div className="overflow-x-auto">
+          <table className="w-full border-collapse" aria-label="Links">
+            <Head titles={['Name', 'From', 'To', 'Kind', 'Latency', 'Ends', '']} />
+            <tbody>
+              {setup.links.map((link) => {
+                const change = (values: Partial<Omit<Link, 'id'>>) =>
+                  actions.edit({ edit: 'updateLink', id: link.id, values });
+                return (
+                  <tr key={link.id} className="border-t border-rule">
+                    <td className="py-1 pr-2">
+                      <NameField
+                        value={link.name}
+                        label={`Name of the link ${link.name}`}
+                        onChange={(name) => change({ name })}
+                        className="w-40"
+                      />
+                    </td>
+                    <td className="py-1 pr-2">
+                      <Choice
+                        label={`${link.name} starts at`}
+                        value={link.from}
+                        options={outs}
+                        className="w-44"
+                        onChange={(from) => change({ from })}
+                      />
+                    </td>
+                    <td className="py-1 pr-2">
+                      <Choice
+                        label={`${link.name} ends at`}
+                        value={link.to}
+                        options={ins}
+                        className="w-40"
+                        onChange={(to) => change({ to })}
+                      />
+                    </td>
+                    <td className="py-1 pr-2">
+                      <Choice
+                        label={`Kind of ${link.name}`}
+                        value={link.kind}
+                        options={LINK_KINDS.map((kind) => ({ id: kind, name: KIND_WORDS[kind] }))}
+                        onChange={(kind) => change({ kind: kind as Link['kind'] })}
+                      />
+                    </td>
+                    <td className="py-1 pr-2">
+                      <NumberField
+                        value={link.latencyMs}
+                        label={`Latency of ${link.name}`}
+                        unit="ms"
+                        max={5000}
+                        onChange={(latencyMs) => change({ latencyMs })}
+                      />
+                    </td>
+                    <td className="py-1 pr-2">
+                      {link.kind === 'analogue' ? (
+                        <Tick
+                          checked={link.isolated ?? false}
+                          label={`${link.name} is isolated`}
+                          onChange={(isolated) => change({ isolated })}
+                        >
+                          isolated
+                        </Tick>
+                      ) : (
+                        <Tick
+                          checked={link.converted ?? true}
+                          label={`The far end of ${link.name} follows its clock`}
+                          onChange={(converted) => change({ converted })}
+                        >
+                          clock follows
+                        </Tick>
+                      )}
+                    </td>
+                    <td className="py-1 text-right">
+                      <RemoveButton
+                        label={`Remove the link ${link.name}`}
+                        onClick={() => actions.edit({ edit: 'removeLink', id: link.id })}
+                      />
+                    </td>
+                  </tr>
+                );
+              })}
+            </tbody>
+          </table>
+        </div>
       )}
     </Part>
   );

@@ -93,20 +93,22 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
         </>
       }
     >
-      <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
-        <Head titles={['Device', '', 'Arrives here', 'Goes on to', '']} />
-        <tbody>
-          {devices.map((device) => (
-            <DeviceRow
-              key={device.id}
-              device={device}
-              isDefault={machine.defaultOutput === device.id}
-              near={neighbours.get(device.id) ?? { from: [], to: [] }}
-              onRemove={() => setRemoving(device)}
-            />
-          ))}
-        </tbody>
-      </table>
+      <div className="overflow-x-auto">
+        <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
+          <Head titles={['Device', '', 'Arrives here', 'Goes on to', '']} />
+          <tbody>
+            {devices.map((device) => (
+              <DeviceRow
+                key={device.id}
+                device={device}
+                isDefault={machine.defaultOutput === device.id}
+                near={neighbours.get(device.id) ?? { from: [], to: [] }}
+                onRemove={() => setRemoving(device)}
+              />
+            ))}
+          </tbody>
+        </table>
+      </div>
       <div className="mt-2 flex flex-wrap gap-2">
         {machine.kind === 'computer' && (
           <Button onClick={() => addDevice('out', 'virtual')}>

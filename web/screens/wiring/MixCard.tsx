@@ -58,51 +58,53 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
           onClose={() => setProcessing(false)}
         />
       )}
-      <table className="w-full border-collapse">
-        <tbody>
-          {mix.inputs.map(({ from, gainDb, muted = false }) => {
-            const name = nameOf(setup, from);
-            const set = (values: { gainDb?: number; muted?: boolean } | null) =>
-              actions.edit({ edit: 'setMixInput', mix: mix.id, from, values });
-            const carried = reach.sourcesAt(from).map((id) => nameOf(setup, id));
-            return (
-              <tr key={from} className="border-t border-dotted border-rule">
-                <td className={clsx('py-1 pr-2 text-sm', muted && 'text-soft line-through')}>
-                  {name}
-                  {carried.length > 0 && (
-                    <span className="block text-xs text-soft">{carried.join(', ')}</span>
-                  )}
-                </td>
-                <td className="py-1 pr-2">
-                  <DbField
-                    value={gainDb}
-                    label={`Gain of ${name} in ${mix.name}`}
-                    onChange={(next) => set({ gainDb: next })}
-                  />
-                </td>
-                <td className="py-1 pr-1">
-                  <Tick
-                    checked={muted}
-                    label={`Mute ${name} in ${mix.name}`}
-                    onChange={(next) => set({ muted: next })}
-                  >
-                    muted
-                  </Tick>
-                </td>
-                <td className="w-8 py-1 text-right">
-                  <Button
-                    weight="quiet"
-                    aria-label={`Take ${name} out of ${mix.name}`}
-                    onClick={() => set(null)}
-                  >
-                    <X size={14} />
-                  </Button>
-                </td>
-              </tr>
-            );
-          })}
-        </tbody>
-      </table>
+      <div className="overflow-x-auto">
+        <table className="w-full border-collapse">
+          <tbody>
+            {mix.inputs.map(({ from, gainDb, muted = false }) => {
+              const name = nameOf(setup, from);
+              const set = (values: { gainDb?: number; muted?: boolean } | null) =>
+                actions.edit({ edit: 'setMixInput', mix: mix.id, from, values });
+              const carried = reach.sourcesAt(from).map((id) => nameOf(setup, id));
+              return (
+                <tr key={from} className="border-t border-dotted border-rule">
+                  <td className={clsx('py-1 pr-2 text-sm', muted && 'text-soft line-through')}>
+                    {name}
+                    {carried.length > 0 && (
+                      <span className="block text-xs text-soft">{carried.join(', ')}</span>
+                    )}
+                  </td>
+                  <td className="py-1 pr-2">
+                    <DbField
+                      value={gainDb}
+                      label={`Gain of ${name} in ${mix.name}`}
+                      onChange={(next) => set({ gainDb: next })}
+                    />
+                  </td>
+                  <td className="py-1 pr-1">
+                    <Tick
+                      checked={muted}
+                      label={`Mute ${name} in ${mix.name}`}
+                      onChange={(next) => set({ muted: next })}
+                    >
+                      muted
+                    </Tick>
+                  </td>
+                  <td className="w-8 py-1 text-right">
+                    <Button
+                      weight="quiet"
+                      aria-label={`Take ${name} out of ${mix.name}`}
+                      onClick={() => set(null)}
+                    >
+                      <X size={14} />
+                    </Button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </table>
+      </div>
       {addable.length > 0 && (
         <Choice
           label={`Take something into ${mix.name}`}

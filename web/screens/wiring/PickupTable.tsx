@@ -43,19 +43,21 @@ export function PickupTable({ reach }: { reach: Reach }) {
       {setup.pickups.length === 0 ? (
         <p className="py-2 text-soft">Nothing yet: no track and no broadcast can carry a sound.</p>
       ) : (
-        <table className="w-full border-collapse" aria-label="Pickups">
-          <Head titles={['Name', 'Takes', 'Carries', 'Gain', 'Delay', '', 'Sounds in', '']} />
-          <tbody>
-            {setup.pickups.map((pickup) => (
-              <PickupRow
-                key={pickup.id}
-                pickup={pickup}
-                takable={takable}
-                carried={reach.sourcesAt(pickup.id)}
-              />
-            ))}
-          </tbody>
-        </table>
+        <div className="overflow-x-auto">
+          <table className="w-full border-collapse" aria-label="Pickups">
+            <Head titles={['Name', 'Takes', 'Carries', 'Gain', 'Delay', '', 'Sounds in', '']} />
+            <tbody>
+              {setup.pickups.map((pickup) => (
+                <PickupRow
+                  key={pickup.id}
+                  pickup={pickup}
+                  takable={takable}
+                  carried={reach.sourcesAt(pickup.id)}
+                />
+              ))}
+            </tbody>
+          </table>
+        </div>
       )}
     </Part>
   );

@@ -43,28 +43,28 @@ export function WiringScreen() {
     ['scenes', 'Scenes'],
   ];
   return (
-    <div className="grid h-full grid-cols-[9rem_minmax(0,1fr)]">
+    <div className="h-full grid-cols-[9rem_minmax(0,1fr)] wide:grid narrow:overflow-auto">
       <nav
         aria-label="On this page"
-        className="overflow-auto border-r border-rule bg-sheet px-3 py-4 text-sm"
+        className="overflow-auto border-rule bg-sheet px-3 py-4 text-sm wide:border-r narrow:border-b narrow:py-2"
       >
-        <ul className="space-y-0.5">
+        <ul className="space-y-0.5 narrow:flex narrow:flex-wrap narrow:gap-x-2">
           {jumps.map(([id, name], index) => (
-            <li key={id} className={index === setup.machines.length ? 'mt-3' : undefined}>
+            <li key={id} className={index === setup.machines.length ? 'wide:mt-3' : undefined}>
               <a href={`#wiring-${id}`} className="block truncate rounded-sm px-1.5 py-0.5 hover:bg-sunk">
                 {name}
               </a>
             </li>
           ))}
         </ul>
-        <Button className="mt-3 w-full" onClick={() => setAdding(true)}>
+        <Button className="mt-3 wide:w-full" onClick={() => setAdding(true)}>
           <Plus size={14} /> Machine
         </Button>
         <Link to={`${path}/wiring/steps`} className="mt-4 block px-1.5 text-water underline">
           Set-up sheet
         </Link>
       </nav>
-      <div className="space-y-8 overflow-auto px-6 py-4">
+      <div className="space-y-8 px-6 py-4 wide:overflow-auto narrow:px-3">
         <ScreenTitle title="How the sound gets there">
           Every device lists what arrives at it and where that goes on to. What goes nowhere is heard by
           nobody.
