@@ -59,7 +59,7 @@ export function ensurePackages() {
 }
 
 /** npm is a script of Node's on every system; which one runs us is known when npm started us. */
-function runNpm(args) {
+export function runNpm(args) {
   const script = process.env.npm_execpath;
   if (script?.endsWith('.js') || script?.endsWith('.cjs'))
     run(process.execPath, [script, ...args], { quiet: true });

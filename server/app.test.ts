@@ -569,3 +569,211 @@ describe('sounds for rehearsing and balancing', () => {
     await local(api().get('/api/setups/gone/ears')).expect(404);
   });
 });
+
+describe('what comes from outside', () => {
+  test.each([
+    ['/api/setups/%ff', 400],
+    ['/api/setups/nobody', 404],
+    ['/api/media/nobody/file', 404],
+  ])('%s is answered with %s', async (path, status) => {
+    await local(api().get(path)).expect(status);
+  });
+
+  test('a recording whose file is gone is not there', async () => {
+    const { body } = await upload('tone.wav', await wavBytes(1)).then((answer) => answer);
+    rmSync(join(dataDir, body.path));
+    const answer = await local(api().get(`/api/media/${body.id}/file`)).expect(404);
+    expect(answer.body.error.message).toBe('This file is not there any more.');
+  });
+
+  test('a recording is served as sound, whatever its name says', async () => {
+    const { body } = await upload('page.html', await wavBytes(1));
+    const { headers } = await local(api().get(`/api/media/${body.id}/file`)).expect(200);
+    expect(headers['content-type']).toBe('audio/wav');
+    expect(headers['x-content-type-options']).toBe('nosniff');
+  });
+
+  test.each([
+    [{ 'Sec-Fetch-Site': 'cross-site', 'Sec-Fetch-Mode': 'no-cors', 'Sec-Fetch-Dest': 'image' }, 403],
+    [{ 'Sec-Fetch-Site': 'same-site', 'Sec-Fetch-Mode': 'cors', 'Sec-Fetch-Dest': 'empty' }, 403],
+    [{ 'Sec-Fetch-Site': 'cross-site', 'Sec-Fetch-Mode': 'navigate', 'Sec-Fetch-Dest': 'iframe' }, 403],
+    [{ 'Sec-Fetch-Site': 'cross-site', 'Sec-Fetch-Mode': 'navigate', 'Sec-Fetch-Dest': 'document' }, 200],
+    [{ 'Sec-Fetch-Site': 'same-origin', 'Sec-Fetch-Mode': 'cors', 'Sec-Fetch-Dest': 'empty' }, 200],
+    [{ 'Sec-Fetch-Site': 'none', 'Sec-Fetch-Mode': 'navigate', 'Sec-Fetch-Dest': 'document' }, 200],
+  ])('a request that the browser says is %j is answered with %s', async (headers, status) => {
+    await local(api().get('/api/setups')).set(headers).expect(status);
+  });
+
+  test('pages may not be framed, nor send forms or bases elsewhere', async () => {
+    const { headers } = await local(api().get('/api/setups'));
+    for (const part of [
+      "frame-ancestors 'none'",
+      "base-uri 'none'",
+      "form-action 'self'",
+      "object-src 'none'",
+    ])
+      expect(headers['content-security-policy']).toContain(part);
+  });
+
+  test('a refused file lists its first problems and counts the others', async () => {
+    const setup = regattaMadeRight();
+    const sends = Array.from({ length: 2000 }, (_, i) => ({ pickup: `none-${i}`, to: 'nobody', gainDb: 0 }));
+    const { body } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(JSON.stringify({ ...setup, sends }))
+      .expect(422);
+    expect(body.error.problems).toHaveLength(50);
+    expect(body.error.message).toMatch(/and \d{4} more$/);
+  });
+
+  test('a source may be called “constructor” and is rendered', async () => {
+    const setup = regattaMadeRight();
+    const { body: tone } = await upload('tone.wav', await wavBytes(1));
+    const text = JSON.stringify(setup)
+      .replaceAll('"bellbuoy"', '"constructor"')
+      .replaceAll('"bellbuoy.', '"constructor.');
+    const silent = JSON.parse(text);
+    for (const source of silent.sources) source.media = source.id === 'game' ? { path: tone.path } : null;
+    const { body } = await local(api().post('/api/setups/import'))
+      .set('Content-Type', 'text/plain')
+      .send(JSON.stringify(silent))
+      .expect(201);
+    await local(api().get(`/api/setups/${body.id}/ears`)).expect(200);
+    await local(api().post(`/api/setups/${body.id}/renders`)).expect(202);
+    expect(await rendered(body.id)).toMatchObject({ state: 'done' });
+  });
+
+  test('an Opus track may not have more than the codec can do', async () => {
+    const { id } = await startVoiceOver();
+    const track = {
+      name: 'Voice',
+      uses: ['file'],
+      purpose: 'edit',
+      codec: 'opus',
+      layout: 'mono',
+      bitrateKbps: 400,
+    };
+    const { body } = await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision: 1, edit: { edit: 'addTrack', track } })
+      .expect(422);
+    expect(body.error.message).toMatch(/Opus takes up to 255 kb\/s for each channel, 255 here/);
+  });
+});
+
+describe('windows', () => {
+  const naming = (id: string, name: string) => ({ edit: 'updateSource', id, values: { name } });
+  const edit = (id: string, revision: number, change: object, query: string, operation?: string) =>
+    local(api().post(`/api/setups/${id}/edits?${query}`)).send({ revision, edit: change, operation });
+
+  test('undo what they did, and what was done before they were opened', async () => {
+    const { id } = await startVoiceOver();
+    await edit(id, 1, naming('game', 'Before'), 'window=old&openedAt=1').expect(200);
+    await edit(id, 2, naming('game', 'Mine'), 'window=a&openedAt=2').expect(200);
+    await edit(id, 3, naming('narrator', 'Theirs'), 'window=b&openedAt=2').expect(200);
+    const undo = (revision: number) =>
+      local(api().post(`/api/setups/${id}/undo?window=a&openedAt=2`)).send({ revision });
+    const first = await undo(4).expect(200);
+    expect(first.body.setup.sources.map(({ name }: { name: string }) => name)).toEqual(
+      expect.arrayContaining(['Before', 'Theirs']),
+    );
+    const second = await undo(5).expect(200);
+    expect(second.body.setup.sources[1].name).toBe('Lock & Paddle');
+    expect((await undo(6).expect(409)).body.error.code).toBe('nothing-to-undo');
+  });
+
+  test('are told where what they did was changed again since', async () => {
+    const { id } = await startVoiceOver();
+    await edit(id, 1, naming('game', 'Mine'), 'window=a&openedAt=1').expect(200);
+    await edit(id, 2, naming('game', 'Theirs'), 'window=b&openedAt=1').expect(200);
+    const { body } = await local(api().post(`/api/setups/${id}/undo?window=a&openedAt=1`))
+      .send({ revision: 3 })
+      .expect(409);
+    expect(body.error.message).toMatch(
+      /“change Mine” cannot be undone by itself: what it changed was changed again since/,
+    );
+  });
+
+  test('may send a change twice, and it is made once', async () => {
+    const { id } = await startVoiceOver();
+    const operation = '7b0e9a52-9f0e-4c7b-8a55-1d1f0c0a9b11';
+    const source = {
+      name: 'New',
+      kind: 'game',
+      clearance: { live: true, vod: true, upload: true, edit: true },
+      levelDb: 0,
+      media: null,
+    };
+    await edit(id, 1, { edit: 'addSource', source }, 'window=a&openedAt=1', operation).expect(200);
+    const { body } = await edit(
+      id,
+      1,
+      { edit: 'addSource', source },
+      'window=a&openedAt=1',
+      operation,
+    ).expect(200);
+    expect(body.revision).toBe(2);
+    expect(body.setup.sources.filter(({ name }: { name: string }) => name === 'New')).toHaveLength(1);
+  });
+
+  test('see the history and go back in it', async () => {
+    const { id } = await startVoiceOver();
+    for (const [at, name] of ['One', 'Two', 'Three'].entries())
+      await edit(id, at + 1, naming('game', name), '').expect(200);
+    const { body: history } = await local(api().get(`/api/setups/${id}/history`)).expect(200);
+    expect(history.map(({ label }: { label: string }) => label)).toEqual([
+      'change Three',
+      'change Two',
+      'change One',
+    ]);
+    const { body } = await local(api().post(`/api/setups/${id}/back`))
+      .send({ revision: 4, edit: history[2].id })
+      .expect(200);
+    expect(body.setup.sources[1].name).toBe('One');
+    expect(body.redo).toBe('change Two');
+    const { body: copy } = await local(api().post(`/api/setups/${id}/copy`)).expect(201);
+    expect(copy.setup).toEqual({ ...body.setup, name: `${body.setup.name}, copy` });
+  });
+});
+
+describe('a database without room', () => {
+  test('says so, keeps what it had, and goes on when there is room', async () => {
+    const { id } = await startVoiceOver();
+    const { default: Database } = await import('better-sqlite3');
+    const pages = new Database(join(dataDir, 'northfen.sqlite'), { readonly: true });
+    const count = pages.pragma('page_count', { simple: true }) as number;
+    pages.close();
+    context.db.pragma(`max_page_count = ${count}`);
+    let refused = 0;
+    let revision = 1;
+    for (let i = 0; i < 60; i++) {
+      const edit = { edit: 'updateSource', id: 'game', values: { name: `${i} ${'x'.repeat(70)}` } };
+      const { status, body } = await local(api().post(`/api/setups/${id}/edits`)).send({ revision, edit });
+      if (status === 200) revision = body.revision;
+      else {
+        refused += 1;
+        expect([status, body.error.code]).toEqual([507, 'disk-full']);
+      }
+    }
+    expect(refused).toBeGreaterThan(0);
+    context.db.pragma('max_page_count = 1000000');
+    const edit = { edit: 'updateSource', id: 'game', values: { name: 'With room again' } };
+    await local(api().post(`/api/setups/${id}/edits`))
+      .send({ revision, edit })
+      .expect(200);
+  });
+
+  test('remembers how a render ended until it can be written down', async () => {
+    const { id } = await startVoiceOver();
+    const job = context.jobs.create(id);
+    context.db.pragma('query_only = ON');
+    context.jobs.update(job.id, { state: 'failed', message: 'The disk is full' });
+    expect(context.jobs.get(job.id)).toMatchObject({ state: 'failed' });
+    expect(context.jobs.list(id)[0]).toMatchObject({ state: 'failed', message: 'The disk is full' });
+    context.db.pragma('query_only = OFF');
+    const other = context.jobs.create(id);
+    context.jobs.update(other.id, { progress: 0.5 });
+    await context.close();
+    open();
+    expect(context.jobs.get(job.id).state).toBe('failed');
+  });
+});

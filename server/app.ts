@@ -63,12 +63,8 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   return app;
 }
 
-/** Events go out one by one, and sound does not get smaller. */
-function isWorthPacking(request: Request, response: Response): boolean {
+/** Text is packed; events go out one by one, and sound and figures do not get smaller. */
+function isWorthPacking(_request: Request, response: Response): boolean {
   const type = String(response.getHeader('Content-Type') ?? '');
-  return (
-    !type.startsWith('text/event-stream') &&
-    !type.startsWith('audio/') &&
-    compression.filter(request, response)
-  );
+  return /^(text\/(?!event-stream)|application\/(json|javascript|wasm)|image\/svg)/.test(type);
 }

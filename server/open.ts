@@ -6,7 +6,7 @@ import { claimDataFolder, type DataFolder } from './dataFolder.ts';
 import { EventHub } from './events.ts';
 import { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
-import { openDatabase } from './store/database.ts';
+import { type Db, openDatabase } from './store/database.ts';
 import { JobStore } from './store/jobs.ts';
 import { MediaStore } from './store/media.ts';
 import { PresetStore } from './store/presets.ts';
@@ -37,7 +37,7 @@ export function openContext({
   runner,
   log,
   spaceBytes,
-}: OpenContextOptions): ServerContext & { close(): Promise<void> } {
+}: OpenContextOptions): ServerContext & { db: Db; close(): Promise<void> } {
   const db = openDatabase(dataDir);
   for (const name of ['media', 'takes']) mkdirSync(join(dataDir, name), { recursive: true });
   const setups = new SetupStore(db);
@@ -62,5 +62,5 @@ export function openContext({
     db.close();
     folder.release();
   };
-  return { dataDir, setups, media, jobs, takes, rooms, presets, renders, runner, events, log, close };
+  return { dataDir, db, setups, media, jobs, takes, rooms, presets, renders, runner, events, log, close };
 }

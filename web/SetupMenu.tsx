@@ -47,61 +47,57 @@ export function SetupMenu() {
         onChange={(name) => actions.edit({ edit: 'renameSetup', name })}
         className="w-40 font-title text-lg cramped:w-32"
       />
-      <DropdownMenu.Root>
+      <DropdownMenu.Root modal={false}>
         <DropdownMenu.Trigger
           aria-label="All setups"
           className="grid size-7 place-items-center rounded-sm hover:bg-sunk"
         >
           <ChevronDown size={16} />
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            className="z-40 max-h-[80vh] min-w-64 overflow-auto border border-soft bg-sheet py-1 shadow-xl"
-          >
-            <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">Setups</DropdownMenu.Label>
-            {list.map((one) => (
-              <DropdownMenu.Item
-                key={one.id}
-                className={itemClass}
-                onSelect={() => navigate(`/setups/${one.id}/reach`)}
-              >
-                {one.name}
-                {one.id === id && <span className="text-xs">open</span>}
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/setups')}>
-              All setups: rename, copy, delete …
+        <DropdownMenu.Content
+          align="start"
+          className="z-40 max-h-[80vh] min-w-64 overflow-auto border border-soft bg-sheet py-1 shadow-xl"
+        >
+          <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">Setups</DropdownMenu.Label>
+          {list.map((one) => (
+            <DropdownMenu.Item
+              key={one.id}
+              className={itemClass}
+              onSelect={() => navigate(`/setups/${one.id}/reach`)}
+            >
+              {one.name}
+              {one.id === id && <span className="text-xs">open</span>}
             </DropdownMenu.Item>
-            <DropdownMenu.Separator className="my-1 border-t border-rule" />
-            <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">
-              Start another from
-            </DropdownMenu.Label>
-            <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/plan')}>
-              Plan one from nothing …
+          ))}
+          <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/setups')}>
+            All setups: rename, copy, delete …
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 border-t border-rule" />
+          <DropdownMenu.Label className="px-3 py-1 text-xs text-soft">Start another from</DropdownMenu.Label>
+          <DropdownMenu.Item className={itemClass} onSelect={() => navigate('/plan')}>
+            Plan one from nothing …
+          </DropdownMenu.Item>
+          {START_NAMES.map((from) => (
+            <DropdownMenu.Item key={from} className={itemClass} onSelect={() => attempt(startSetup(from))}>
+              {STARTS[from].name}
             </DropdownMenu.Item>
-            {START_NAMES.map((from) => (
-              <DropdownMenu.Item key={from} className={itemClass} onSelect={() => attempt(startSetup(from))}>
-                {STARTS[from].name}
-              </DropdownMenu.Item>
-            ))}
-            <DropdownMenu.Item className={itemClass} onSelect={() => file.current?.click()}>
-              A setup file …
-            </DropdownMenu.Item>
-            <DropdownMenu.Separator className="my-1 border-t border-rule" />
-            <DropdownMenu.Item className={itemClass} onSelect={() => setHistory(true)}>
-              History of this setup …
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={itemClass} asChild>
-              <a href={`/api/setups/${id}/export`} download>
-                Export this setup
-              </a>
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className={itemClass} onSelect={() => setRemoving(true)}>
-              Delete this setup …
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
+          ))}
+          <DropdownMenu.Item className={itemClass} onSelect={() => file.current?.click()}>
+            A setup file …
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 border-t border-rule" />
+          <DropdownMenu.Item className={itemClass} onSelect={() => setHistory(true)}>
+            History of this setup …
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={itemClass} asChild>
+            <a href={`/api/setups/${id}/export`} download>
+              Export this setup
+            </a>
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={itemClass} onSelect={() => setRemoving(true)}>
+            Delete this setup …
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
       </DropdownMenu.Root>
       <input
         ref={file}

@@ -9,6 +9,7 @@ import { HttpError } from '../httpError.ts';
 import { mediaType } from '../media/mediaType.ts';
 import { receiveFile } from '../media/receiveFile.ts';
 import { partOf, registerMedia } from '../media/registerMedia.ts';
+import { sendFile } from '../sendFile.ts';
 import { mediaPath } from '../store/media.ts';
 
 /** An upload may take as long as it needs; one in which nothing arrives for this long (ms) is ended. */
@@ -56,7 +57,7 @@ export function mediaRoutes(context: ServerContext): Router {
   router.get('/:id/file', (request, response, next) => {
     const row = media.get(request.params.id);
     response.type(mediaType(row.file, row.codec));
-    response.sendFile(row.file, { root: join(dataDir, 'media'), dotfiles: 'deny' }, next);
+    sendFile(response, row.file, join(dataDir, 'media'), next);
   });
 
   router.delete('/:id', async (request, response) => {

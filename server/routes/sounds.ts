@@ -5,6 +5,7 @@ import { IdSchema } from '../../core/setup/values.ts';
 import type { ServerContext } from '../context.ts';
 import { goneSignal } from '../goneSignal.ts';
 import { KeptSounds } from '../media/keptSounds.ts';
+import { sendFile } from '../sendFile.ts';
 
 /** A sound passes several places that process it. */
 const MOST_STEPS_ON_A_WAY = 200;
@@ -41,7 +42,7 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
     const { path } = PathSchema.parse(request.query);
     const name = await kept.stem(media.at(path), goneSignal(response));
     response.type('application/octet-stream');
-    response.sendFile(name, { root: kept.folder }, next);
+    sendFile(response, name, kept.folder, next);
   });
 
   router.get('/calibration', async (request, response) => {
@@ -59,7 +60,7 @@ export function soundRoutes({ media, runner, dataDir }: ServerContext): Router {
       goneSignal(response),
     );
     response.type('application/octet-stream');
-    response.sendFile(name, { root: kept.folder }, next);
+    sendFile(response, name, kept.folder, next);
   });
 
   return router;

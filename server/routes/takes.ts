@@ -8,6 +8,7 @@ import { fileName } from '../fileName.ts';
 import { orNotFound } from '../httpError.ts';
 import { takeFile, takeFolder } from '../jobs/renders.ts';
 import { extractTrack } from '../media/extractTrack.ts';
+import { sendFile } from '../sendFile.ts';
 
 const RenameSchema = z.strictObject({ name: NameSchema });
 const TrackNumberSchema = z.coerce.number().int().min(1);
@@ -43,7 +44,7 @@ export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
   router.get('/:id/file', (request, response, next) => {
     const take = takes.get(request.params.id);
     response.attachment(`${fileName(`${take.setup.name} ${take.name}`)}.mkv`);
-    response.sendFile('take.mkv', { root: takeFolder(dataDir, take.id) }, next);
+    sendFile(response, 'take.mkv', takeFolder(dataDir, take.id), next);
   });
 
   router.get('/:id/tracks/:number.wav', async (request, response, next) => {
@@ -56,7 +57,7 @@ export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
     const file = await extractTrack(takeFile(dataDir, take.id), number - 1, folder, fold);
     if (download)
       response.attachment(`${fileName(`${take.setup.name} ${take.name} ${number} ${track.name}`)}.wav`);
-    response.sendFile(file, { root: folder }, next);
+    sendFile(response, file, folder, next);
   });
 
   return router;

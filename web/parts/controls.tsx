@@ -158,10 +158,20 @@ export function ScreenTitle({ title, children }: { title: string; children?: Rea
 }
 
 /** What a screen shows while it waits, when something failed, or when there is nothing yet. */
-export function Blank({ title, children }: { title: string; children?: ReactNode }) {
+export function Blank({
+  title,
+  level = 1,
+  children,
+}: {
+  title: string;
+  /** 2 where the screen has a title of its own. */
+  level?: 1 | 2;
+  children?: ReactNode;
+}) {
+  const Title = level === 1 ? 'h1' : 'h2';
   return (
     <div className="mx-auto flex max-w-lg flex-col items-start gap-3 px-6 py-16">
-      <h2 className="font-title text-xl">{title}</h2>
+      <Title className="font-title text-xl">{title}</Title>
       {children}
     </div>
   );

@@ -24,7 +24,7 @@ export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResu
                 <th className="font-normal">Source</th>
                 <th className="text-right font-normal">now</th>
                 <th className="text-right font-normal">then</th>
-                <th className="pl-4 font-normal" />
+                <td className="pl-4" />
               </tr>
             </thead>
             <tbody>

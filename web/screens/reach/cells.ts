@@ -1,6 +1,7 @@
 import type { Finding } from '../../../core/routing/finding.ts';
 import type { Intent } from '../../../core/routing/intent.ts';
 import type { Reach } from '../../../core/routing/reach.ts';
+import { formatDb } from '../../format.ts';
 
 /**
  * What a cell shows: `open` and wanted, `closed` and not wanted, `dry` (wanted, nothing arrives), `stray` (arrives,
@@ -41,14 +42,14 @@ export function cellState(
 
 /** Says a cell in words, for those who do not see it. */
 export function describeCell(source: string, destination: string, { gainDb, verdict }: CellState): string {
-  const level = gainDb === null ? 'closed' : `${gainDb.toFixed(1)} dB`;
+  const level = gainDb === null ? 'closed' : `${formatDb(gainDb)} dB`;
   const meaning = {
     open: '',
     closed: '',
-    dry: ', wanted but does not arrive',
-    stray: ', not wanted here',
+    dry: ', dry: wanted but does not arrive',
+    stray: ', stray: not wanted here',
     leak: ', leak: not cleared',
-    twice: ', arrives more than once',
+    twice: ', twice: arrives more than once',
   }[verdict];
   return `${source} at ${destination}: ${level}${meaning}`;
 }

@@ -34,7 +34,7 @@ export function SetupsScreen() {
       </ScreenTitle>
       {query.isPending && <p className="text-soft">Opening …</p>}
       {query.error && (
-        <Blank title="The setups cannot be shown">
+        <Blank level={2} title="The setups cannot be shown">
           <p>{query.error.message}</p>
           <Button onClick={() => query.refetch()}>Try again</Button>
         </Blank>

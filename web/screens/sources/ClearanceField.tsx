@@ -62,6 +62,7 @@ export function ClearanceField({
           <Popover.Portal>
             <Popover.Content
               align="start"
+              aria-label={`Clearance of ${name} in detail`}
               sideOffset={4}
               className="z-40 w-72 space-y-2 border border-soft bg-sheet p-3 shadow-xl"
             >

@@ -34,7 +34,7 @@ export function TakesScreen() {
       </aside>
       <div className="px-5 py-3 wide:overflow-auto narrow:px-3">
         {shown === undefined && takes.isSuccess && (
-          <Blank title={isRunning ? 'The first take is being made' : 'No take yet'}>
+          <Blank level={2} title={isRunning ? 'The first take is being made' : 'No take yet'}>
             <p>
               A take is a real recording of this setup: every track of the sheet, mixed by Northfen, in one
               file. It is measured, and you see for each source and track what is really in it.
@@ -42,9 +42,9 @@ export function TakesScreen() {
             {!isRunning && <p className="text-soft">Press Render, at the top.</p>}
           </Blank>
         )}
-        {shown !== undefined && take.isPending && <Blank title="Opening the take …" />}
+        {shown !== undefined && take.isPending && <Blank level={2} title="Opening the take …" />}
         {take.error && (
-          <Blank title="This take cannot be shown">
+          <Blank level={2} title="This take cannot be shown">
             <p>{take.error.message}</p>
             <Button onClick={() => take.refetch()}>Try again</Button>
           </Blank>

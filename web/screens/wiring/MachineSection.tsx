@@ -151,7 +151,7 @@ function Effects({ device: { id, name, does = [] } }: { device: Device }) {
     <details className="inline">
       <summary
         className="ml-1 inline cursor-pointer text-xs text-water underline decoration-dotted"
-        aria-label={`What ${name} does to the sound by itself`}
+        aria-label={`effects: what ${name} does to the sound by itself`}
       >
         {does.length > 0 ? does.join(', ') : 'effects'}
       </summary>
