@@ -1,7 +1,14 @@
 /** Jest runs the TypeScript sources as native ES modules; `npm test` sets the Node flag that this needs. */
 export default {
   testEnvironment: 'node',
-  roots: ['<rootDir>/core', '<rootDir>/server', '<rootDir>/cli', '<rootDir>/web', '<rootDir>/scripts'],
+  roots: [
+    '<rootDir>/core',
+    '<rootDir>/server',
+    '<rootDir>/cli',
+    '<rootDir>/web',
+    '<rootDir>/scripts',
+    '<rootDir>/attack',
+  ],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts', '.tsx'],
   transform: {

@@ -118,11 +118,44 @@ async function fillUp(root: string, folder: string, disk: string): Promise<strin
   const again = new AttackedServer(root, dataDir, PORT);
   await again.ready();
   const stored = (await again.ask(`/setups/${setup.id}`)).body as { revision: number };
+  wrong.push(...(await readOnly(again, root, disk, setup.id, revision)));
   if (stored.revision !== revision)
     wrong.push(`revision ${revision} was acknowledged, ${stored.revision} is there`);
   again.process.kill('SIGTERM');
   await again.ended();
   return wrong;
+}
+
+/** The disk becomes read-only while the server works, and is so at a start. */
+async function readOnly(
+  server: AttackedServer,
+  root: string,
+  disk: string,
+  setupId: string,
+  revision: number,
+): Promise<string[]> {
+  const remount = (how: string) => spawnSync('mount', ['-o', `remount,${how}`, disk]).status === 0;
+  // A file that is open for writing keeps a disk from becoming read-only: the server's own must be let go first.
+  if (!remount('ro')) {
+    server.process.kill('SIGTERM');
+    await server.ended();
+    if (!remount('ro')) return [];
+    const second = new AttackedServer(root, join(disk, 'data'), PORT + 2);
+    await second.ended();
+    remount('rw');
+    return second.process.exitCode === 1 &&
+      !/\n\s+at /.test(second.said) &&
+      /cannot be written to/.test(second.said)
+      ? []
+      : [`a start on a read-only disk said: ${second.said}`];
+  }
+  const json = { revision, edit: { edit: 'updateSource', id: 'game', values: { name: 'Read-only' } } };
+  const { status, body } = await server.ask(`/setups/${setupId}/edits`, { method: 'POST', json });
+  remount('rw');
+  const after = await server.ask(`/setups/${setupId}/edits`, { method: 'POST', json });
+  return status === 507 && after.status === 200
+    ? []
+    : [`read-only: ${status} ${JSON.stringify(body)}, then ${after.status}`];
 }
 
 async function states(server: AttackedServer, setupId: string): Promise<string[]> {

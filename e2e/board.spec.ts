@@ -19,24 +19,24 @@ test('the board is worked with the keyboard alone', async ({ page }) => {
   const live = cell(page, 'Lock & Paddle', 'Live');
   await expect(live).toBeFocused();
   await page.keyboard.press('+');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -10.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −10.5 dB');
   await page.keyboard.press('-');
   await page.keyboard.press('-');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -12.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −12.5 dB');
   await page.keyboard.press('Space');
   await expect(live).toHaveAccessibleName('Lock & Paddle at Live: closed');
   await page.keyboard.press('Space');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -12.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −12.5 dB');
   await page.waitForTimeout(1100);
   await page.keyboard.type('4.5');
   await page.keyboard.press('Enter');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: 4.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: +4.5 dB');
   await page.keyboard.type('-7');
   await page.keyboard.press('Enter');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -7.0 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −7.0 dB');
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: 4.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: +4.5 dB');
   await page.keyboard.press('Home');
   await expect(cell(page, 'Lock & Paddle', 'Own headphones')).toBeFocused();
 });
@@ -49,9 +49,9 @@ test('keys that come faster than the board is drawn all count', async ({ page })
     for (const key of ['-', '-', '-', '-', '+', '-'])
       element.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }));
   });
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -15.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −15.5 dB');
   await page.keyboard.press('Control+z');
-  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: -14.5 dB');
+  await expect(live).toHaveAccessibleName('Lock & Paddle at Live: −14.5 dB');
 });
 
 test('a level that no send can reach is refused in words', async ({ page }) => {
@@ -60,7 +60,7 @@ test('a level that no send can reach is refused in words', async ({ page }) => {
   await page.keyboard.type('99');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('alert')).toContainText('a send goes from -96 to +24 dB');
-  await expect(cell(page, 'Lock & Paddle', 'Live')).toHaveAccessibleName('Lock & Paddle at Live: -11.5 dB');
+  await expect(cell(page, 'Lock & Paddle', 'Live')).toHaveAccessibleName('Lock & Paddle at Live: −11.5 dB');
 });
 
 test('two windows on one setup see each other’s edits', async ({ page, context }) => {

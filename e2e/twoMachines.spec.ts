@@ -96,9 +96,9 @@ test('fused rows are bracketed, move together, and can be separated', async ({ p
   const bosun = page.getByRole('gridcell', { name: /^Bosun at Live:/ });
   await bosun.focus();
   await page.keyboard.press('-');
-  await expect(bosun).toHaveAccessibleName('Bosun at Live: -2.0 dB');
+  await expect(bosun).toHaveAccessibleName('Bosun at Live: −2.0 dB');
   await expect(page.getByRole('gridcell', { name: /^Wick at Live:/ })).toHaveAccessibleName(
-    'Wick at Live: -2.0 dB',
+    'Wick at Live: −2.0 dB',
   );
   await expect(page.getByLabel('The chosen cell')).toContainText('fused with Wick');
   await page.getByLabel('Scene').selectOption('break');

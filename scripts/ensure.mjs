@@ -58,21 +58,19 @@ export function ensurePackages() {
   );
 }
 
-/** npm is a script of Node's on every system; which one runs us is known when npm started us. */
+/** Runs npm, which is a script of Node's on every system. */
 export function runNpm(args) {
-  const script = process.env.npm_execpath;
-  if (script?.endsWith('.js') || script?.endsWith('.cjs'))
-    run(process.execPath, [script, ...args], { quiet: true });
-  else {
-    const found = npmBesideNode();
-    if (found) run(process.execPath, [found, ...args], { quiet: true });
-    else fail('npm was not found. Start this with npm: “npm run demo”, “npm test” …');
-  }
+  const script = npmScript();
+  if (!script) fail('npm was not found. Start this with npm: “npm run demo”, “npm test” …');
+  run(process.execPath, [script, ...args], { quiet: true });
 }
 
-function npmBesideNode() {
-  const places = ['../lib/node_modules/npm/bin/npm-cli.js', 'node_modules/npm/bin/npm-cli.js'];
-  return places.map((place) => join(process.execPath, '..', place)).find(existsSync);
+/** Where npm's script is: the npm that started us, or the one that came with this Node. */
+export function npmScript() {
+  const started = process.env.npm_execpath;
+  if (started && /\.c?js$/.test(started)) return started;
+  const places = ['../../lib/node_modules/npm/bin/npm-cli.js', '../node_modules/npm/bin/npm-cli.js'];
+  return places.map((place) => join(process.execPath, place)).find(existsSync);
 }
 
 function fail(sentence) {

@@ -48,16 +48,24 @@ const browser =
         'playwright',
         ['test', '--config', 'e2e/playwright.config.ts'],
         'playwright.json',
-        ({ stats }) => ({
+        ({ stats, suites }) => ({
           passed: stats.expected + stats.flaky,
           failed: stats.unexpected,
+          flaky: suites.flatMap(flakyIn),
         }),
       );
 
+for (const title of browser.flaky ?? []) console.log(`passed at the second try only: ${title}`);
 const passed = unit.passed + browser.passed;
 const failed = unit.failed + browser.failed + failedChecks;
 console.log(`\n${passed} passed, ${failed} failed`);
 process.exit(failed > 0 || passed === 0 ? 1 : 0);
+
+/** The titles of the tests of a suite that passed only when they were tried again. */
+function flakyIn({ title, suites = [], specs = [] }) {
+  const own = specs.filter(({ tests }) => tests.some(({ status }) => status === 'flaky'));
+  return [...own.map((spec) => `${title}: ${spec.title}`), ...suites.flatMap(flakyIn)];
+}
 
 function check(name, command, args) {
   console.log(`\n— ${name}`);

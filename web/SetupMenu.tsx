@@ -3,7 +3,7 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
 import { useNavigate } from 'react-router';
-import { START_NAMES, STARTS } from '../core/demo/starts.ts';
+import { START_NAMES, STARTS } from '../core/demo/startNames.ts';
 import { importSetup, startSetup, useSetupList } from './api/setups.ts';
 import type { StoredSetup } from './api/types.ts';
 import { HistorySheet } from './HistorySheet.tsx';

@@ -5,7 +5,7 @@ import { createRoot } from 'react-dom/client';
 import { RouterProvider } from 'react-router';
 import { keepFocus } from './parts/keepFocus.ts';
 import { NoticeProvider } from './parts/notices.tsx';
-import { router } from './router.tsx';
+import { loadScreens, router } from './router.tsx';
 import './styles.css';
 
 /** What was changed is drawn before the next key is looked at. */
@@ -16,6 +16,9 @@ const client = new QueryClient({
 });
 
 keepFocus();
+/** The other screens are loaded when the first one has been there for a while (ms). */
+const LATER_MS = 4000;
+setTimeout(loadScreens, LATER_MS);
 
 createRoot(document.getElementById('root') as HTMLElement).render(
   <StrictMode>

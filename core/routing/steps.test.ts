@@ -57,4 +57,12 @@ describe('the set-up sheet', () => {
     expect(text.match(/^- \[x\]/gm)).toHaveLength(stepsOf(setup).length);
     expect(text).toMatch(/^# Set-up sheet: Regatta, made right/);
   });
+
+  test('as Markdown it keeps names as they are, whatever is in them', () => {
+    const setup = regattaMadeRight();
+    const name = 'One\n\n# Two <script>alert(1)</script> [x](y) & &lt; *z*';
+    const text = stepsAsMarkdown({ ...setup, name, tracks: [{ ...setup.tracks[0], name }] });
+    expect(text).not.toMatch(/<script>|^# Two|[^\\]\[x\]\(y\)|[^\\]\*z/m);
+    expect(text).toContain(String.raw`One \# Two \<script\>alert(1)\</script\> \[x\](y) & &amp;lt; \*z\*`);
+  });
 });

@@ -55,6 +55,24 @@ const EDITS: [edit: Edit, words: string, look: (after: Setup) => unknown, expect
     { id: 'here.pickup', takes: 'here', gainDb: 0 },
   ],
   [
+    { edit: 'addDestination', destination: { name: 'Night crew', kind: 'friends' } },
+    'add Night crew',
+    (after) =>
+      after.destinations.map(({ id }) => id).indexOf('night-crew') <
+      after.destinations.findIndex(({ kind }) => kind === 'live'),
+    true,
+  ],
+  [
+    { edit: 'removeDestination', id: 'headphones' },
+    'remove Own headphones',
+    (after) => [
+      after.destinations.some(({ id }) => id === 'headphones'),
+      after.intent.some(({ destination }) => destination === 'headphones'),
+      after.sends.some(({ to }) => to === 'headphones'),
+    ],
+    [false, false, false],
+  ],
+  [
     { edit: 'updateSource', id: 'reedbox', values: { volumePercent: 60 }, clear: ['into'] },
     'change Reedbox',
     (after) => {

@@ -6,12 +6,21 @@ import { findingsOf } from '../routing/findings.ts';
 import { randomSetup } from '../testing/randomSetups.ts';
 import { blankSetup } from './blank.ts';
 import { changeBetween, isEmptyChange, replayChange, reverseChange } from './change.ts';
-import { CLEARANCE_PRESETS, type ClearancePreset, clearanceOf, isCleared, presetOf } from './clearance.ts';
+import {
+  CLEARANCE_PRESETS,
+  type ClearancePreset,
+  clearanceAfter,
+  clearanceOf,
+  daysLeft,
+  isCleared,
+  presetOf,
+  safePresetOf,
+} from './clearance.ts';
 import { applyEdit, type Edit, EditError, EditSchema } from './edits.ts';
 import { parseSetup, readSetupFile, SetupFileError, writeSetupFile } from './file.ts';
 import { newId } from './ids.ts';
 import { setupJsonSchema } from './jsonSchema.ts';
-import type { Setup } from './schema.ts';
+import { type Setup, SOURCE_KINDS } from './schema.ts';
 
 /** The problems with which a changed regatta is refused. */
 function problemsOf(change: (setup: Record<string, never> & Setup) => void): string[] {
@@ -271,5 +280,29 @@ describe('ids and clearance', () => {
     const clearance = { ...clearanceOf('own'), expiresOn: '2026-05-01' };
     expect(isCleared(clearance, 'live', '2026-05-01')).toBe(true);
     expect(isCleared(clearance, 'live', '2026-05-02')).toBe(false);
+  });
+});
+
+describe('the clearance that a source starts with', () => {
+  test('is the safe one of its kind', () => {
+    const uploads = SOURCE_KINDS.filter((kind) => clearanceOf(safePresetOf(kind)).upload);
+    expect(uploads).toEqual(['microphone', 'game', 'alerts', 'instrument', 'handheld']);
+    expect(safePresetOf('music')).toBe('liveOnly');
+    expect(safePresetOf('voice chat')).toBe('liveAndVod');
+    expect(safePresetOf('system')).toBe('never');
+  });
+
+  test('goes with the kind until it is chosen by hand', () => {
+    const friends = clearanceAfter(clearanceOf('own'), 'game', 'voice chat');
+    expect(presetOf(friends)).toBe('liveAndVod');
+    const chosen = { ...clearanceOf('liveOnly'), note: 'agreed' };
+    expect(clearanceAfter(chosen, 'game', 'voice chat')).toBe(chosen);
+  });
+
+  test('says how long it still holds', () => {
+    const clearance = { ...clearanceOf('own'), expiresOn: '2026-05-10' };
+    expect(daysLeft(clearance, '2026-05-01')).toBe(9);
+    expect(daysLeft(clearance, '2026-05-12')).toBe(-2);
+    expect(daysLeft(clearanceOf('own'), '2026-05-01')).toBeNull();
   });
 });

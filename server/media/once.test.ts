@@ -43,3 +43,25 @@ describe('a file that is made once', () => {
     await expect(once(file('three.txt'), full)).rejects.toBeInstanceOf(DiskFullError);
   });
 });
+
+test('stops when everybody who waited has gone, and not before', async () => {
+  const path = join(folder.path, 'wanted');
+  let stopped = 0;
+  const write = (_part: string, signal: AbortSignal) =>
+    new Promise<void>((_, reject) =>
+      signal.addEventListener('abort', () => {
+        stopped += 1;
+        reject(new Error('nobody waits any more'));
+      }),
+    );
+  const [first, second] = [new AbortController(), new AbortController()];
+  const both = [once(path, write, first.signal), once(path, write, second.signal)];
+  for (const one of both) one.catch(() => {});
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  first.abort();
+  await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(stopped).toBe(0);
+  second.abort();
+  await expect(both[1]).rejects.toThrow('nobody waits any more');
+  expect(stopped).toBe(1);
+});

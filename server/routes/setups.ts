@@ -1,7 +1,8 @@
 import { rm } from 'node:fs/promises';
 import express, { Router } from 'express';
 import { z } from 'zod';
-import { START_NAMES, STARTS } from '../../core/demo/starts.ts';
+import { START_NAMES } from '../../core/demo/startNames.ts';
+import { makeStart } from '../../core/demo/starts.ts';
 import { EditSchema } from '../../core/setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../../core/setup/file.ts';
 import { NameSchema } from '../../core/setup/schema.ts';
@@ -38,7 +39,7 @@ export function setupRoutes({ setups, events, takes, dataDir }: ServerContext): 
 
   router.post('/', express.json(), (request, response) => {
     const { from, name } = StartSchema.parse(request.body);
-    const setup = STARTS[from].make();
+    const setup = makeStart(from);
     const stored = setups.create(name ? { ...setup, name } : setup);
     events.send('setups', {});
     response.status(201).json(stored);

@@ -1,6 +1,6 @@
 import { type QueryClient, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useSyncExternalStore } from 'react';
-import type { StartFrom } from '../../core/demo/starts.ts';
+import type { StartFrom } from '../../core/demo/startNames.ts';
 import type { HistoryEntry } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import type { Setup } from '../../core/setup/schema.ts';

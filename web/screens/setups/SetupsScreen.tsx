@@ -2,7 +2,7 @@ import { useQueryClient } from '@tanstack/react-query';
 import { Copy, Download, Trash2, Upload } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
-import { START_NAMES, STARTS } from '../../../core/demo/starts.ts';
+import { START_NAMES, STARTS } from '../../../core/demo/startNames.ts';
 import { copySetup, importSetup, renameSetup, startSetup, useSetupList } from '../../api/setups.ts';
 import type { SetupSummary, StoredSetup } from '../../api/types.ts';
 import { formatMoment } from '../../format.ts';
