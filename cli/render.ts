@@ -1,5 +1,6 @@
 import { dirname, extname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { conclusionSentences } from '../core/measure/conclusion.ts';
 import { isContradiction, isLeak } from '../core/measure/proof.ts';
 import { renderAndProve } from '../server/jobs/prove.ts';
 import { threadRunner } from '../server/jobs/runner.ts';
@@ -39,7 +40,8 @@ export async function render(
     ...measures,
   }));
   if (options.json) {
-    printJson({ out: options.out, durationS: rendered.durationS, tracks, proof: rendered.proof });
+    const { durationS, proof, conclusion } = rendered;
+    printJson({ out: options.out, durationS, tracks, proof, conclusion });
     return;
   }
   const nameOf = (id: string) => [...setup.sources, ...setup.tracks].find((one) => one.id === id)?.name ?? id;
@@ -50,9 +52,7 @@ export async function render(
       (track) =>
         `  ${track.number}  ${track.name}: ${figure(track.integratedLufs, 'LUFS')}, true peak ${figure(track.truePeakDbtp, 'dBTP')}`,
     ),
-    lines.length === 0
-      ? 'Proof: every track carries what it should, and nothing that it must not.'
-      : 'Proof:',
+    ...conclusionSentences(setup, rendered.conclusion),
     ...lines.map(
       (line) =>
         `  ${isLeak(line) ? 'LEAK' : 'differs'}  ${nameOf(line.sourceId)} in ${nameOf(line.trackId)}: planned ${figure(line.plannedDb, 'dB')}, measured ${figure(line.measuredDb, 'dB')}`,

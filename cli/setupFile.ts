@@ -1,5 +1,6 @@
 import { readFile, realpath, stat } from 'node:fs/promises';
 import { relative, resolve, sep } from 'node:path';
+import { dayOf } from '../core/setup/day.ts';
 import { readSetupFile } from '../core/setup/file.ts';
 import type { Setup } from '../core/setup/schema.ts';
 
@@ -13,7 +14,7 @@ export async function loadSetup(path: string): Promise<Setup> {
 
 /** Today as `YYYY-MM-DD`, for clearances that expire. */
 export function today(): string {
-  return new Date().toISOString().slice(0, 10);
+  return dayOf(new Date());
 }
 
 /** Options for finding recordings: `anywhere` also takes those that a link leads to outside of the setup's folder. */

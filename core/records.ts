@@ -1,5 +1,6 @@
 // What the server keeps and the interface shows, as it goes between them.
 import { z } from 'zod';
+import type { Conclusion } from './measure/conclusion.ts';
 import type { Copy } from './measure/echo.ts';
 import type { Loudness } from './measure/loudness.ts';
 import type { ProofLine } from './measure/proof.ts';
@@ -73,6 +74,8 @@ export interface TakeSummary {
   bytes: number;
   leaks: number;
   contradictions: number;
+  /** What it shows as a whole. */
+  conclusion: Conclusion;
   createdAt: string;
 }
 

@@ -1,3 +1,5 @@
+import { dayOf } from '../core/setup/day.ts';
+
 export { gainText as formatDb } from '../core/setup/words.ts';
 
 /** Says a loudness or a peak with its unit, or "–" for silence. */
@@ -36,8 +38,7 @@ export function formatMoment(iso: string): string {
 
 /** Today as `YYYY-MM-DD`, for clearances that expire. */
 export function today(): string {
-  const now = new Date();
-  return `${now.getFullYear()}-${String(now.getMonth() + 1).padStart(2, '0')}-${String(now.getDate()).padStart(2, '0')}`;
+  return dayOf(new Date());
 }
 
 /** Says a day (`YYYY-MM-DD`) in the reader's own way. */

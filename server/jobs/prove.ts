@@ -1,8 +1,7 @@
-import type { ProofLine } from '../../core/measure/proof.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import type { TaskRunner } from './runner.ts';
-import type { OnShare } from './tasks.ts';
+import type { OnShare, Proven } from './tasks.ts';
 
 /** Where a running render is: what it is doing, and the share of the whole that is done, 0 to 1. */
 export interface Progress {
@@ -23,11 +22,10 @@ export interface ProveRequest {
   signal?: AbortSignal;
 }
 
-/** A finished render: its length, what was measured, and the proof. */
-export interface RenderedTake {
+/** A finished render: its length, what was measured, the proof, and what that comes to. */
+export interface RenderedTake extends Proven {
   durationS: number;
   tracks: TrackMeasures[];
-  proof: ProofLine[];
 }
 
 /** The share of the whole that mixing takes; measuring takes longer. */
@@ -69,8 +67,8 @@ export async function renderAndProve(runner: TaskRunner, request: ProveRequest):
   const measured = measures.flatMap(({ tracks }) => tracks);
   const tracks = setup.tracks.flatMap(({ id }) => measured.filter(({ trackId }) => trackId === id));
   const presence = measures.flatMap((part) => part.presence);
-  const proof = await runner.run('proof', { setup, presence, today: request.today }, { signal });
-  return { durationS, tracks, proof };
+  const proven = await runner.run('proof', { setup, presence, today: request.today }, { signal });
+  return { durationS, tracks, ...proven };
 }
 
 /** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */

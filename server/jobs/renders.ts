@@ -3,6 +3,7 @@ import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
 import { isContradiction, isLeak } from '../../core/measure/proof.ts';
+import { dayOf } from '../../core/setup/day.ts';
 import type { EventHub } from '../events.ts';
 import { HttpError } from '../httpError.ts';
 import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
@@ -78,7 +79,7 @@ export class Renders {
         setup: stored.setup,
         mediaFiles: media.filesOf(stored.setup, dataDir),
         takePath,
-        today: new Date().toISOString().slice(0, 10),
+        today: dayOf(new Date()),
         spaceBytes: this.context.spaceBytes,
         signal,
         onProgress: throttled(({ phase, share }) => this.report(job.id, { phase, progress: share })),
@@ -93,6 +94,7 @@ export class Renders {
         bytes: (await stat(takePath)).size,
         tracks: rendered.tracks,
         proof: rendered.proof,
+        conclusion: rendered.conclusion,
         leaks: rendered.proof.filter(isLeak).length,
         contradictions: rendered.proof.filter(isContradiction).length,
       });

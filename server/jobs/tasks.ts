@@ -1,9 +1,11 @@
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
+import { type Conclusion, conclusionOf } from '../../core/measure/conclusion.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { withFft } from '../../core/measure/fft.ts';
 import { type Measured, type ProofLine, proofOf } from '../../core/measure/proof.ts';
 import type { EarMeasures, Passage } from '../../core/records.ts';
+import { findingsOf } from '../../core/routing/findings.ts';
 import { reachOf } from '../../core/routing/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
@@ -29,7 +31,7 @@ export interface Tasks {
   /** Measures tracks of a take, and looks in them for every source that has a file. */
   measure: { input: Omit<MeasureRequest, 'onProgress'>; output: TakeMeasures };
   /** Sets what was measured beside the plan. */
-  proof: { input: { setup: Setup; presence: Measured[]; today: string }; output: ProofLine[] };
+  proof: { input: { setup: Setup; presence: Measured[]; today: string }; output: Proven };
   /** Unpacks a recording into raw frames. */
   unpack: { input: { mediaFile: string; path: string }; output: undefined };
   /** Renders a setup for everybody who listens, and measures each. */
@@ -53,6 +55,18 @@ export async function runTask<Name extends keyof Tasks>(
   return run(input, onProgress);
 }
 
+/** A proof, and what it comes to. */
+export interface Proven {
+  proof: ProofLine[];
+  conclusion: Conclusion;
+}
+
+function proven(setup: Setup, presence: Measured[], today: string): Proven {
+  const reach = reachOf(setup);
+  const proof = proofOf(setup, reach, presence, today);
+  return { proof, conclusion: conclusionOf(setup, proof, findingsOf(setup, today, reach), today) };
+}
+
 const TASKS: {
   [Name in keyof Tasks]: (input: Tasks[Name]['input'], onProgress: OnShare) => Promise<Tasks[Name]['output']>;
 } = {
@@ -60,7 +74,7 @@ const TASKS: {
   inspect: ({ path, allowCut }, onProgress) => inspectMedia(path, { allowCut }, onProgress),
   render: (input, onProgress) => renderTake({ ...input, onProgress }),
   measure: (input, onProgress) => measureTake({ ...input, onProgress }),
-  proof: async ({ setup, presence, today }) => proofOf(setup, reachOf(setup), presence, today),
+  proof: async ({ setup, presence, today }) => proven(setup, presence, today),
   unpack: ({ mediaFile, path }, onProgress) =>
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
   ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),

@@ -77,4 +77,7 @@ export const MIGRATIONS = [
   );
   CREATE INDEX operations_by_setup ON operations (setup_id, created_at);
   `,
+  `
+  ALTER TABLE takes ADD COLUMN conclusion TEXT NOT NULL DEFAULT '';
+  `,
 ];

@@ -1,5 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { regattaMadeRight } from '../../core/demo/setups.ts';
+import { regattaMadeRight, regattaWithFaults } from '../../core/demo/setups.ts';
+import { conclusionOf } from '../../core/measure/conclusion.ts';
 import type { Media } from '../../core/records.ts';
 import { NEW_PROCESSORS } from '../../core/setup/processing.ts';
 import { HttpError } from '../httpError.ts';
@@ -112,6 +113,7 @@ describe('takes', () => {
         proof: [],
         leaks: 1,
         contradictions: 2,
+        conclusion: conclusionOf(setup, [], [], '2026-05-01'),
       });
     add('one');
     expect(add('two').name).toBe('Take 2');
@@ -121,10 +123,32 @@ describe('takes', () => {
       ['two', 1],
       ['one', 1],
     ]);
+    expect(takes.get('one').conclusion).toMatchObject({ kind: 'proven', restricted: 5 });
     takes.remove('two');
     expect(takes.count(setupId)).toBe(1);
     expect(() => takes.get('two')).toThrow(HttpError);
     expect(() => takes.rename('two', 'x')).toThrow(HttpError);
+  });
+
+  test('from before conclusions were kept get theirs from what was measured', () => {
+    const takes = new TakeStore(db);
+    const proof = regattaWithFaults().sources.map(({ id }) => ({
+      ...{
+        sourceId: id,
+        trackId: 'vod-mix',
+        plannedDb: null,
+        measuredDb: null,
+        offsetMs: null,
+        confidence: 0,
+      },
+      ...{ intervals: [], uncleared: [], verdict: 'silent' },
+    }));
+    db.prepare("UPDATE takes SET conclusion = '', setup = ?, proof = ? WHERE id = 'one'").run(
+      JSON.stringify(regattaWithFaults()),
+      JSON.stringify(proof),
+    );
+    expect(takes.get('one').conclusion).toMatchObject({ kind: 'differs', leaks: 0 });
+    expect(takes.list(setupId)[0].conclusion.stops).toHaveLength(4);
   });
 
   test('go with their setup', () => {

@@ -21,6 +21,11 @@ const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] 
   { title: 'In the file', holds: ({ kind }) => kind === 'file' },
 ];
 
+/** Returns destinations in the order of the board: ears, what is on air, the file. */
+export function inGroups(destinations: Destination[]): Destination[] {
+  return GROUPS.flatMap(({ holds }) => destinations.filter(holds));
+}
+
 interface BoardProps {
   sources: Source[];
   destinations: Destination[];

@@ -14,7 +14,7 @@ import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, GRAVEST, knownFindings } from '../../setupFindings.ts';
-import { Board } from './Board.tsx';
+import { Board, inGroups } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState, describeCell } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
@@ -61,7 +61,7 @@ export function ReachScreen() {
 
   const view = useMemo(() => boardOf(setup, scene), [setup, scene]);
   const { reach, findings, fused, cellAt } = view;
-  const { destinations } = reach;
+  const destinations = useMemo(() => inGroups(reach.destinations), [reach]);
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
   const at = {
     row: Math.min(place.row, setup.sources.length - 1),

@@ -132,7 +132,7 @@ function ProofDetail({ take, line }: { take: Take; line: ProofLine }) {
         </strong>
         : {look.meaning}. Planned {line.plannedDb === null ? 'closed' : `${formatDb(line.plannedDb)} dB`},
         measured {line.measuredDb === null ? 'nothing' : `${formatDb(line.measuredDb)} dB`}
-        {line.offsetMs !== null && `, ${formatDb(line.offsetMs)} ms late`}.
+        {line.offsetMs !== null && lateText(line.offsetMs)}.
         {line.verdict !== 'silent' &&
           line.measuredDb !== null &&
           ` Certain to ${Math.min(99.99, line.confidence * 100).toFixed(2)} %.`}
@@ -149,4 +149,10 @@ function ProofDetail({ take, line }: { take: Take; line: ProofLine }) {
       )}
     </div>
   );
+}
+
+/** Says an offset in time: "12.0 ms late". */
+function lateText(offsetMs: number): string {
+  const ms = Math.abs(offsetMs).toFixed(1);
+  return ms === '0.0' ? ', on time' : `, ${ms} ms ${offsetMs > 0 ? 'late' : 'early'}`;
 }

@@ -1,6 +1,6 @@
 import { Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { isContradiction, isLeak } from '../../../core/measure/proof.ts';
+import { conclusionSentences } from '../../../core/measure/conclusion.ts';
 import { deleteTake, renameTake, takeFileUrl } from '../../api/takes.ts';
 import type { Take } from '../../api/types.ts';
 import { formatBytes, formatClock, formatMoment } from '../../format.ts';
@@ -10,6 +10,7 @@ import { Sheet } from '../../parts/Sheet.tsx';
 import { ProofTable } from './ProofTable.tsx';
 import { PlayerProvider } from './player.tsx';
 import { TrackRow } from './TrackRow.tsx';
+import { CONCLUSION_LOOKS } from './verdicts.ts';
 
 /** A take: what it proves in one sentence, its tracks, and the proof. */
 export function TakeDetail({
@@ -116,34 +117,20 @@ export function TakeDetail({
   );
 }
 
+/** What the take shows as a whole: the first word is the verdict. */
 function Sentence({ take }: { take: Take }) {
-  const leaks = take.proof.filter(isLeak);
-  const others = take.proof.filter((line) => isContradiction(line) && !isLeak(line));
-  const nameOf = (id: string) =>
-    [...take.setup.sources, ...take.setup.tracks].find((one) => one.id === id)?.name;
-  if (leaks.length > 0) {
-    const places = leaks.slice(0, 3).map((line) => `${nameOf(line.sourceId)} in “${nameOf(line.trackId)}”`);
-    return (
-      <p className="text-clay">
-        <strong>Not safe to publish:</strong> heard without clearance: {places.join(', ')}
-        {leaks.length > 3 && ` and ${leaks.length - 3} more`}.
-      </p>
-    );
-  }
-  if (others.length > 0) {
-    return (
-      <p className="text-reed">
-        <strong>
-          Nothing leaks, but {others.length} {others.length === 1 ? 'place differs' : 'places differ'} from
-          the plan.
-        </strong>{' '}
-        Look at the proof.
-      </p>
-    );
-  }
+  const { className } = CONCLUSION_LOOKS[take.conclusion.kind];
+  const [first, ...others] = conclusionSentences(take.setup, take.conclusion);
+  const at = first.indexOf(':') + 1;
   return (
-    <p className="text-moss">
-      <strong>Proven:</strong> every track carries what it should, and nothing that it must not.
-    </p>
+    <div className={`max-w-3xl ${className}`} data-conclusion={take.conclusion.kind}>
+      <p>
+        <strong>{first.slice(0, at)}</strong>
+        {first.slice(at)}
+      </p>
+      {others.map((sentence) => (
+        <p key={sentence}>{sentence}</p>
+      ))}
+    </div>
   );
 }

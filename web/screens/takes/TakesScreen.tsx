@@ -6,6 +6,7 @@ import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { RenderList } from './RenderList.tsx';
 import { TakeDetail } from './TakeDetail.tsx';
+import { CONCLUSION_LOOKS } from './verdicts.ts';
 
 /** Takes: what was rendered of this setup, what is in it, and the proof. */
 export function TakesScreen() {
@@ -62,12 +63,7 @@ export function TakesScreen() {
 }
 
 function TakeLink({ take, to, isShown }: { take: TakeSummary; to: string; isShown: boolean }) {
-  const verdict =
-    take.leaks > 0
-      ? { text: `${take.leaks} ${take.leaks === 1 ? 'leak' : 'leaks'} heard`, className: 'text-clay' }
-      : take.contradictions > 0
-        ? { text: 'differs from the plan', className: 'text-reed' }
-        : { text: 'proven', className: 'text-moss' };
+  const verdict = CONCLUSION_LOOKS[take.conclusion.kind];
   return (
     <li>
       <NavLink
@@ -75,7 +71,7 @@ function TakeLink({ take, to, isShown }: { take: TakeSummary; to: string; isShow
         className={`block border-b border-rule py-2 leading-tight hover:bg-paper ${isShown ? 'border-l-[3px] border-l-water pl-2' : 'pl-[11px]'}`}
       >
         <span className="block font-semibold">{take.name}</span>
-        <span className={`block text-sm ${verdict.className}`}>{verdict.text}</span>
+        <span className={`block text-sm ${verdict.className}`}>{verdict.word}</span>
         <span className="block text-xs text-soft">
           {formatClock(take.durationS)}, {formatMoment(take.createdAt)}
         </span>

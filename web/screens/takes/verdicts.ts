@@ -1,3 +1,4 @@
+import type { Conclusion } from '../../../core/measure/conclusion.ts';
 import { isLeak, type ProofLine } from '../../../core/measure/proof.ts';
 import { formatDb } from '../../format.ts';
 
@@ -72,3 +73,11 @@ export function lookOf(line: ProofLine): VerdictLook {
       };
   }
 }
+
+/** How the conclusion of a take is shown: its words in the list, and its ink. */
+export const CONCLUSION_LOOKS: Record<Conclusion['kind'], { word: string; className: string }> = {
+  leaks: { word: 'not safe to publish', className: 'text-clay' },
+  differs: { word: 'differs from what you want', className: 'text-reed' },
+  partly: { word: 'tested in part', className: 'text-reed' },
+  proven: { word: 'proven', className: 'text-moss' },
+};
