@@ -25,19 +25,28 @@ export async function check(
   const heard =
     options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
   const findings = [...routing, ...heard.filter(({ id }) => !known.has(id))];
-  if (options.json) printJson({ findings: findings.map(published) });
-  else if (findings.length === 0)
+  const remedies = new Remedies(setup, routing);
+  if (options.json) {
+    printJson({
+      findings: findings.map((finding) => ({
+        ...published(finding),
+        remedies: known.has(finding.id) ? (remedies.of(finding) ?? null) : [],
+      })),
+    });
+  } else if (findings.length === 0)
     printLines(['No findings: everything arrives where it is wanted, and nowhere else.']);
   else {
-    const started = Date.now();
     let without = 0;
     for (const finding of findings) {
       printLines([`${finding.severity.padEnd(4)}  ${finding.code.padEnd(12)}  ${finding.message}`]);
-      if (!known.has(finding.id)) continue;
-      if (Date.now() - started > MOST_REMEDIES_MS) without += 1;
+      const found = known.has(finding.id) ? remedies.of(finding) : [];
+      if (!found) without += 1;
       else
         printLines(
-          remediesFor(setup, finding, today()).map((remedy) => `                    remedy: ${remedy.label}`),
+          found.map(
+            ({ label, givesUp }) =>
+              `                    ${givesUp.length > 0 ? 'not wanted after all' : 'remedy'}: ${label}`,
+          ),
         );
     }
     if (without > 0)
@@ -58,6 +67,32 @@ async function heardIn(setup: Setup, folder: string, anywhere?: boolean): Promis
   }
 }
 
-function published({ code, severity, message, source, destination, paths }: Finding) {
-  return { code, severity, message, source, destination, paths };
+function published({ id, code, severity, message, source, destination, paths }: Finding) {
+  return { id, code, severity, message, source, destination, paths };
+}
+
+/** Looks for remedies as long as there is time: a list of ten thousand findings must not take hours. */
+class Remedies {
+  private readonly setup: Setup;
+  private readonly findings: Finding[];
+  private readonly started = Date.now();
+
+  constructor(setup: Setup, findings: Finding[]) {
+    this.setup = setup;
+    this.findings = findings;
+  }
+
+  /** The remedies of a finding, the best first; null once the time is over. */
+  of(finding: Finding) {
+    if (Date.now() - this.started > MOST_REMEDIES_MS) return null;
+    return remediesFor(this.setup, finding, today(), this.findings).map(
+      ({ label, edit, handwork, findingsAfter, givesUp }) => ({
+        label,
+        handwork,
+        steps: edit.edit === 'batch' ? edit.edits : [edit],
+        effect: { findingsAfter },
+        givesUp,
+      }),
+    );
+  }
 }

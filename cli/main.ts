@@ -4,7 +4,9 @@ import { balance } from './balance.ts';
 import { calibrate } from './calibrate.ts';
 import { check } from './check.ts';
 import { loudness } from './loudness.ts';
+import { mend } from './mend.ts';
 import { presence } from './presence.ts';
+import { reach } from './reach.ts';
 import { render } from './render.ts';
 import { serve } from './serve.ts';
 
@@ -54,6 +56,29 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       if (await check(file, options)) code = 3;
+    });
+
+  program
+    .command('reach')
+    .description(
+      'Say what arrives where, at which level and how late, beside what is wanted; in each scene, too.',
+    )
+    .argument('<setup>', 'a setup file (.json)')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await reach(file, options);
+    });
+
+  program
+    .command('mend')
+    .description(
+      'Take the first remedy of the gravest finding, again and again, without giving up what is wanted. Exit code 3 when a stop still stands.',
+    )
+    .argument('<setup>', 'a setup file (.json)')
+    .requiredOption('--out <setup>', 'write the mended setup here')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      if (await mend(file, options)) code = 3;
     });
 
   program

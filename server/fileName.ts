@@ -9,6 +9,7 @@ export function fileName(name: string): string {
     .normalize('NFC')
     .replace(/[^\p{L}\p{N} ._-]+/gu, '-')
     .replace(/^[.\s-]+|[.\s-]+$/g, '');
+  if (plain === '') return 'northfen';
   const safe = filenamify(plain, { replacement: '-', maxLength: 80 }).replace(/[.\s]+$/g, '');
   return safe || 'northfen';
 }

@@ -114,7 +114,10 @@ export function safeguardsFor(setup: Setup, drill: Drill, today: string): Remedy
   const known = new Set(findingsOf(setup, today).map(({ id }) => id));
   const candidates: { label: string; edit: Edit }[] = [
     ...defaultChoices(setup),
-    ...now.slice(0, 3).flatMap((finding) => remediesFor(struck.setup, finding, today)),
+    ...now
+      .slice(0, 3)
+      .flatMap((finding) => remediesFor(struck.setup, finding, today))
+      .filter(({ givesUp }) => givesUp.length === 0),
   ];
   const found = candidates.flatMap(({ label, edit }) => {
     const safe = attempt(setup, edit);
@@ -126,7 +129,7 @@ export function safeguardsFor(setup: Setup, drill: Drill, today: string): Remedy
     const better = stops(left) < stops(now) || (stops(left) === stops(now) && left.length < now.length);
     if (!better) return [];
     const handwork = handworkOf(setup, edit);
-    return [{ remedy: { label, edit, handwork, findingsAfter: own.length }, left }];
+    return [{ remedy: { label, edit, handwork, findingsAfter: own.length, givesUp: [] }, left }];
   });
   return found
     .sort(

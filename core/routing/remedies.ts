@@ -1,3 +1,5 @@
+import { distanceOf, type Wanted, wantedOf } from '../repair/distance.ts';
+import { givenUp } from '../repair/givesUp.ts';
 import type { Edit, SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { attempt } from './attempt.ts';
@@ -17,6 +19,8 @@ export interface Remedy {
   handwork: string[];
   /** How many findings are left once it is applied. */
   findingsAfter: number;
+  /** What it gives up of what is wanted, in words. One that gives something up is no remedy: it is offered apart, and last. */
+  givesUp: string[];
 }
 
 /** As many single moves are tried in pairs when none removes the finding by itself. */
@@ -24,22 +28,32 @@ const PAIRED = 8;
 /** No more remedies than this are offered. */
 const OFFERED = 4;
 
-/** What a remedy costs: each thing done by hand, and to give up a sound that was wanted. */
-const HAND_COST = 10;
-const GIVING_UP = 100;
-
-/** A candidate that removes the finding, with what it costs. */
+/** A candidate that removes the finding, with what it is compared by. */
 interface Tried {
   remedy: Remedy;
+  /** How many findings it brings. */
   added: number;
-  cost: number;
+  /** How far the setup is then from what is wanted: see `distanceOf`. */
+  distance: number;
+  order: number;
+}
+
+/** What gives nothing up comes first, then what comes nearest to what is wanted, then what takes the least by hand. */
+function compare(a: Tried, b: Tried): number {
+  return (
+    Number(a.remedy.givesUp.length > 0) - Number(b.remedy.givesUp.length > 0) ||
+    a.distance - b.distance ||
+    a.added - b.added ||
+    a.remedy.handwork.length - b.remedy.handwork.length ||
+    a.order - b.order
+  );
 }
 
 /**
  * Returns the remedies of a finding, the best first: a small search over edits. Each candidate is tried on the setup: it
- * is offered only when the finding is gone afterwards and no new stop-finding has come. Those that raise no other
- * finding come first, then those that take the fewest things done by hand. Single changes of the wiring are tried in
- * pairs when none helps alone; when pairs do not either, something that is wanted is given up.
+ * is offered only when the finding is gone afterwards and no new stop-finding has come. The one after which the setup is
+ * nearest to what is wanted comes first (see `distanceOf`). Single changes of the wiring are tried in pairs when none helps
+ * alone. What gives up something that is wanted is marked so and comes last.
  * @param before every finding of the setup, when they are known already
  */
 export function remediesFor(
@@ -63,12 +77,17 @@ export function remediesFor(
       }
     }
   }
-  if (tried.length === 0) {
+  if (tried.every(({ remedy }) => remedy.givesUp.length > 0)) {
     for (const candidate of lastResorts(setup, finding)) tried.push(...trial.of(candidate, tried.length));
   }
-  const clean = tried.filter((one) => one.added === 0);
-  const ranked = (clean.length > 0 ? clean : tried).sort((a, b) => a.added - b.added || a.cost - b.cost);
-  return ranked.slice(0, OFFERED).map(({ remedy }) => remedy);
+  const whole = tried.filter(({ remedy }) => remedy.givesUp.length === 0);
+  const clean = whole.filter((one) => one.added === 0);
+  const offered = (clean.length > 0 ? clean : whole).sort(compare).slice(0, OFFERED);
+  const apart = tried
+    .filter(({ remedy }) => remedy.givesUp.length > 0)
+    .filter((one, at, all) => all.findIndex(({ remedy }) => remedy.label === one.remedy.label) === at)
+    .sort(compare);
+  return [...offered, ...apart.slice(0, OFFERED)].map(({ remedy }) => remedy);
 }
 
 /**
@@ -79,7 +98,7 @@ export function separationsOf(setup: Setup, source: Source, today: string): Reme
   const trial = new Trial(setup, null, today, findingsOf(setup, today));
   return separations(setup, source)
     .flatMap((candidate, order) => trial.of(candidate, order))
-    .sort((a, b) => a.added - b.added || a.cost - b.cost)
+    .sort((a, b) => a.added - b.added || compare(a, b))
     .map(({ remedy }) => remedy);
 }
 
@@ -89,6 +108,7 @@ class Trial {
   private readonly setup: Setup;
   private readonly finding: Finding | null;
   private readonly today: string;
+  private readonly wanted: Wanted;
   /** What setups came out so far, but for what is wanted: two ways to one end are offered once. */
   private readonly seen = new Set<string>();
 
@@ -97,6 +117,7 @@ class Trial {
     this.finding = finding;
     this.today = today;
     this.before = new Set(before.map(({ id }) => id));
+    this.wanted = wantedOf(setup);
   }
 
   of({ label, edits }: Candidate, order: number): Tried[] {
@@ -114,12 +135,13 @@ class Trial {
     const handwork = handworkOf(this.setup, edit);
     return [
       {
-        remedy: { label, edit, handwork, findingsAfter: findings.length },
+        remedy: {
+          ...{ label, edit, handwork, findingsAfter: findings.length },
+          givesUp: givenUp(this.setup, edits, this.today),
+        },
         added: added.length,
-        cost:
-          handwork.length * HAND_COST +
-          (this.finding && givesUp(this.finding, edits) ? GIVING_UP : 0) +
-          order / 10,
+        distance: distanceOf(after, this.today, this.wanted),
+        order,
       },
     ];
   }
@@ -133,14 +155,6 @@ class Trial {
     }
     return findings;
   }
-}
-
-/** Tells whether edits make a finding go away by no longer wanting what is missing. */
-function givesUp({ code }: Finding, edits: SimpleEdit[]): boolean {
-  return (
-    (code === 'missing' || code === 'uses' || code === 'swallowed') &&
-    edits.some((one) => one.edit === 'setWish' && one.gainDb === null)
-  );
 }
 
 function asEdit(label: string, edits: SimpleEdit[]): Edit {

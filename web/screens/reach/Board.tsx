@@ -259,7 +259,13 @@ function BoardHead({
   return (
     <thead className="sticky top-0 z-20 bg-paper">
       <tr>
-        <td className="sticky left-0 z-10 w-(--board-head) bg-paper text-[11px] text-soft">levels in dB</td>
+        <th
+          rowSpan={2}
+          scope="col"
+          className="sticky left-0 z-10 w-(--board-head) border-b border-soft bg-paper text-left align-top text-[11px] font-normal text-soft"
+        >
+          levels in dB
+        </th>
         {GROUPS.map(({ title, holds }) => {
           const count = destinations.filter(holds).length;
           return count === 0 ? null : (
@@ -275,7 +281,6 @@ function BoardHead({
         })}
       </tr>
       <tr>
-        <td className="sticky left-0 z-10 border-b border-soft bg-paper" />
         {destinations.map((destination, index) => (
           <th
             key={destination.id}

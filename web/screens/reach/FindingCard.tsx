@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
 import type { Finding } from '../../../core/routing/finding.ts';
-import { remediesFor } from '../../../core/routing/remedies.ts';
+import { type Remedy, remediesFor } from '../../../core/routing/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { today } from '../../format.ts';
@@ -61,55 +61,85 @@ function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCa
     [known, finding.id],
   );
   const [all, setAll] = useState(false);
-  const shown = all ? remedies : remedies.slice(0, 2);
+  const mending = remedies.filter(({ givesUp }) => givesUp.length === 0);
+  const givingUp = remedies.filter(({ givesUp }) => givesUp.length > 0);
+  const shown = all ? mending : mending.slice(0, 2);
   return (
     <div className="mt-2 space-y-2">
       {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
-      {isKnown && remedies.length === 0 && (
+      {isKnown && mending.length === 0 && (
         <p className="text-sm text-soft">
-          No change ends this without taking away something that is wanted. Look at the way of the sound on
+          No change mends this without taking away something that is wanted. Look at the path of the sound on
           Wiring.
         </p>
       )}
-      <ul className="space-y-1.5">
-        {shown.map((remedy, index) => (
-          <li key={remedy.label} className="flex items-start justify-between gap-2">
-            <span className="leading-snug">
-              {remedy.label}
-              {remedy.handwork.length > 0 && (
-                <ol className="my-1 list-decimal space-y-0.5 border-l-2 border-reed pl-6 text-[13px]">
-                  {remedy.handwork.map((step) => (
-                    <li key={step}>{step}</li>
-                  ))}
-                </ol>
-              )}
-              <span className="block text-xs text-soft">
-                {remedy.handwork.length > 0 && 'by hand, '}
-                {remedy.findingsAfter === 0
-                  ? 'then no finding is left'
-                  : `then ${remedy.findingsAfter} ${remedy.findingsAfter === 1 ? 'finding is' : 'findings are'} left`}
-              </span>
-            </span>
-            <Button
-              weight={index === 0 ? 'main' : 'plain'}
-              disabled={!isKnown}
-              title={
-                remedy.handwork.length > 0
-                  ? 'Assume that these steps are done; the set-up sheet keeps them'
-                  : undefined
-              }
-              onClick={() => onApply(remedy.edit)}
-            >
-              {remedy.handwork.length > 0 ? 'Done' : 'Apply'}
-            </Button>
-          </li>
-        ))}
-      </ul>
-      {remedies.length > shown.length && (
+      <RemedyList remedies={shown} isFirstMain isKnown={isKnown} onApply={onApply} />
+      {mending.length > shown.length && (
         <Button weight="quiet" onClick={() => setAll(true)}>
-          {remedies.length - shown.length} more
+          {mending.length - shown.length} more
         </Button>
       )}
+      {givingUp.length > 0 && (
+        <details>
+          <summary className="text-sm text-soft">I do not want this after all …</summary>
+          <div className="mt-1.5 border-l-2 border-rule pl-2">
+            <RemedyList remedies={givingUp} isKnown={isKnown} onApply={onApply} />
+          </div>
+        </details>
+      )}
     </div>
+  );
+}
+
+/** What can be done, each with what is done by hand, what it leaves, and what it gives up. */
+function RemedyList({
+  remedies,
+  isFirstMain = false,
+  isKnown,
+  onApply,
+}: {
+  remedies: Remedy[];
+  isFirstMain?: boolean;
+  isKnown: boolean;
+  onApply: (edit: Edit) => void;
+}) {
+  return (
+    <ul className="space-y-1.5">
+      {remedies.map((remedy, index) => (
+        <li key={remedy.label} className="flex items-start justify-between gap-2">
+          <span className="leading-snug">
+            {remedy.label}
+            {remedy.handwork.length > 0 && (
+              <ol className="my-1 list-decimal space-y-0.5 border-l-2 border-reed pl-6 text-[13px]">
+                {remedy.handwork.map((step) => (
+                  <li key={step}>{step}</li>
+                ))}
+              </ol>
+            )}
+            {remedy.givesUp.length > 0 && (
+              <span className="block text-xs text-clay">Then {remedy.givesUp.join('; ')}.</span>
+            )}
+            <span className="block text-xs text-soft">
+              {remedy.handwork.length > 0 && 'by hand, '}
+              {remedy.findingsAfter === 0
+                ? 'then no finding is left'
+                : `then ${remedy.findingsAfter} ${remedy.findingsAfter === 1 ? 'finding is' : 'findings are'} left`}
+            </span>
+          </span>
+          <Button
+            weight={isFirstMain && index === 0 ? 'main' : 'plain'}
+            disabled={!isKnown}
+            title={
+              remedy.handwork.length > 0
+                ? 'Assume that these steps are done; the set-up sheet keeps them'
+                : undefined
+            }
+            onClick={() => onApply(remedy.edit)}
+          >
+            {remedy.handwork.length > 0 ? 'Done' : 'Apply'}
+          </Button>
+        </li>
+      ))}
+    </ul>
   );
 }
