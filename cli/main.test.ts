@@ -126,12 +126,14 @@ describe('northfen check', () => {
     expect(await main(['check', file('two.json'), '--json'])).toBe(3);
     const { findings } = JSON.parse(out);
     expect(Object.keys(findings[0])).toEqual([
+      'id',
       'code',
       'severity',
       'message',
       'source',
       'destination',
       'paths',
+      'remedies',
     ]);
     const codes = findings.map(({ code }: { code: string }) => code);
     for (const code of ['leak.vod', 'echo.party', 'scene-gap', 'doubled', 'hum-risk', 'on-default'])
@@ -153,12 +155,14 @@ describe('northfen check', () => {
     const { findings } = JSON.parse(out);
     expect(findings).toHaveLength(6);
     expect(Object.keys(findings[0])).toEqual([
+      'id',
       'code',
       'severity',
       'message',
       'source',
       'destination',
       'paths',
+      'remedies',
     ]);
     out = '';
     writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
@@ -275,5 +279,61 @@ describe('northfen balance', () => {
     expect(await main(['balance', file('silent.json')])).toBe(1);
     expect(errors).toContain('no source has a recording that arrives anywhere');
     expect(await main(['balance'])).toBe(2);
+  });
+});
+
+describe('northfen reach', () => {
+  test('lists every cell where something arrives or is wanted, over all pickups and scene by scene', async () => {
+    writeFileSync(file('reach.json'), writeSetupFile(twoMachinesWithFaults()));
+    expect(await main(['reach', file('reach.json'), '--json'])).toBe(0);
+    const { cells, scenes } = JSON.parse(out);
+    const at = (list: { source: string; destination: string }[], source: string, destination: string) =>
+      list.find((one) => one.source === source && one.destination === destination);
+    expect(at(cells, 'reedbox', 'vod')).toEqual({
+      ...{
+        source: 'reedbox',
+        destination: 'vod',
+        gainDb: expect.closeTo(-23.959, 2),
+        delayMs: 0,
+        copies: 1,
+        wantedDb: null,
+      },
+    });
+    expect(at(cells, 'quillpage', 'live')).toMatchObject({
+      gainDb: null,
+      copies: 0,
+      wantedDb: expect.any(Number),
+    });
+    expect(scenes.map(({ scene }: { scene: string }) => scene)).toEqual(
+      twoMachinesWithFaults().scenes.map(({ id }) => id),
+    );
+    const silent = scenes.find(({ cells: list }: { cells: never[] }) => {
+      const cell = at(list, 'narrator', 'live') as { gainDb: number | null } | undefined;
+      return cell?.gainDb === null;
+    });
+    expect(silent).toBeDefined();
+  });
+
+  test('says it in words without --json', async () => {
+    writeFileSync(file('reach.json'), writeSetupFile(regattaWithFaults()));
+    expect(await main(['reach', file('reach.json')])).toBe(0);
+    expect(out).toContain('Reedbox at VOD: −16.0 dB (not wanted)');
+    expect(out).toContain('Bellbuoy at VOD: does not arrive (wanted at −8.0 dB)');
+  });
+});
+
+describe('northfen mend', () => {
+  test('writes the mended setup and says what it changed; no stop stands', async () => {
+    writeFileSync(file('faulty.json'), writeSetupFile(twoMachinesWithFaults()));
+    expect(await main(['mend', file('faulty.json'), '--out', file('mended.json'), '--json'])).toBe(0);
+    const { steps, stopStands } = JSON.parse(out);
+    expect(stopStands).toBe(false);
+    expect(steps[0].label).toMatch(/^Close Reedbox on track 2/);
+    out = '';
+    expect(await main(['check', file('mended.json'), '--no-sound', '--json'])).toBe(0);
+    expect(
+      JSON.parse(out).findings.filter(({ severity }: { severity: string }) => severity !== 'note'),
+    ).toEqual([]);
+    expect(readSetupFile(readFileSync(file('mended.json'), 'utf8')).intent.length).toBeGreaterThan(0);
   });
 });

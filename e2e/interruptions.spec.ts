@@ -34,7 +34,7 @@ test('a server that is killed during a render says so when it is started again; 
   expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   await expect(
-    page.getByText('The disk is full: the file could not be written whole and was removed.'),
+    page.getByText('The disk is full, so this was not done; nothing half-written was left.'),
   ).toBeVisible({ timeout: 60_000 });
   expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
   second.kill();

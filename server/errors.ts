@@ -21,7 +21,12 @@ export const answerError: ErrorRequestHandler = (error, request, response, _next
     response.destroy();
     return;
   }
-  response.status(status).json({ error: { code, message, problems } } satisfies ErrorBody);
+  // What was said of a file that is not sent after all is taken back.
+  response.removeHeader('Content-Disposition');
+  response
+    .status(status)
+    .type('application/json')
+    .json({ error: { code, message, problems } } satisfies ErrorBody);
 };
 
 interface Answer {

@@ -34,8 +34,8 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
                 </span>
               </span>
               {!entry.undone && entry !== current && (
-                <Button onClick={() => actions.back(entry.id)}>
-                  Back to here<span className="sr-only">: {entry.label}</span>
+                <Button aria-label={`Back to here: ${entry.label}`} onClick={() => actions.back(entry.id)}>
+                  Back to here
                 </Button>
               )}
             </li>
@@ -43,8 +43,8 @@ export function HistorySheet({ onClose }: { onClose: () => void }) {
           {current && (
             <li className="flex items-baseline justify-between gap-3 py-1.5">
               <span>the beginning</span>
-              <Button onClick={() => actions.back(0)}>
-                Back to here<span className="sr-only">: the beginning</span>
+              <Button aria-label="Back to here: the beginning" onClick={() => actions.back(0)}>
+                Back to here
               </Button>
             </li>
           )}

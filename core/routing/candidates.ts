@@ -1,3 +1,5 @@
+import type { Candidate } from '../repair/candidate.ts';
+import { levelMoves, trackUseMoves } from '../repair/moves.ts';
 import { channelCount, channelsOf } from '../setup/channels.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
@@ -6,12 +8,6 @@ import { type Destination, destinationsOf, trackLimitOf } from './destinations.t
 import type { Finding } from './finding.ts';
 import { channelWords } from './graph.ts';
 import { knownReach } from './knownReach.ts';
-
-/** Edits that may remove a finding, with the words that a creator would use for them; not tried yet. */
-export interface Candidate {
-  label: string;
-  edits: SimpleEdit[];
-}
 
 /** Returns what could be done about a finding, in the order in which a creator would rather do it. */
 export function candidatesFor(setup: Setup, finding: Finding): Candidate[] {
@@ -26,6 +22,8 @@ export function candidatesFor(setup: Setup, finding: Finding): Candidate[] {
       return source && destination ? unwanted(setup, source, destination) : [];
     case 'missing':
       return source && destination ? missing(setup, source, destination) : [];
+    case 'off-level':
+      return source && destination ? levelMoves(setup, source, destination) : [];
     case 'no-own-track':
       return source ? ownTrack(setup, source) : [];
     case 'track-limit':
@@ -257,7 +255,8 @@ function uses(setup: Setup, finding: Finding): Candidate[] {
   }
   const use = finding.id.endsWith(':vod') ? 'vod' : 'live';
   const users = setup.tracks.filter((track) => track.uses.includes(use));
-  if (users.length === 0) return [...giveUse(setup, use), dropWishes(setup, use)];
+  if (users.length === 0)
+    return [...trackUseMoves(setup, use), ...giveUse(setup, use), dropWishes(setup, use)];
   return users.map((keep) => ({
     label: `Let “${keep.name}” be the ${use === 'vod' ? 'VOD' : 'live'} track`,
     edits: users.filter((track) => track !== keep).map((track): SimpleEdit => withoutUse(track, use)),

@@ -5,7 +5,7 @@ import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import { canPart } from './fused.ts';
 import { deviceOf, type GraphEdge } from './graph.ts';
 import { processedTwice } from './processedTwice.ts';
-import type { Arrival, Reach } from './reach.ts';
+import { type Arrival, OFF_LEVEL_DB, type Reach, volumeDb } from './reach.ts';
 import { MOST_PATHS } from './waves.ts';
 
 /** Sentences name as many sources at most. */
@@ -25,7 +25,7 @@ export function* chainFindings(survey: Survey): Generator<Finding> {
 
 /** Those of them that are about one source. */
 export function* chainFindingsOfSource(survey: Survey, source: Source): Generator<Finding> {
-  const { setup, reach } = survey;
+  const { reach } = survey;
   for (const destination of reach.destinations) {
     const arrival = reach.at(source.id, destination.id);
     if (!arrival) continue;
@@ -33,7 +33,7 @@ export function* chainFindingsOfSource(survey: Survey, source: Source): Generato
     yield* echoes(source, destination, arrival);
   }
   yield* swallowed(survey, source);
-  yield* ownSettings(setup, source);
+  yield* ownSettings(survey, source);
   yield* processedTwice(survey, source);
 }
 
@@ -134,7 +134,8 @@ function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator
   );
 }
 
-function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
+function* ownSettings(survey: Survey, source: Source): Generator<Finding> {
+  const { setup } = survey;
   const machine = setup.machines.find((one) => one.id === source.machine);
   if (source.into === DEFAULT_DEVICE && machine) {
     yield finding(
@@ -147,11 +148,24 @@ function* ownSettings(setup: Setup, source: Source): Generator<Finding> {
   if (source.volumePercent !== undefined && source.volumePercent < 100) {
     yield finding(
       'player-volume',
-      'note',
+      isTooQuietBy(survey, source) ? 'warn' : 'note',
       `${source.name}’s own volume is at ${source.volumePercent} %, so every level of it is ${(20 * Math.log10(100 / source.volumePercent)).toFixed(1)} dB lower than it says.`,
       { source: source.id },
     );
   }
+}
+
+/** Tells whether an app's own volume keeps it off its wish somewhere. */
+function isTooQuietBy({ reach, intent }: Survey, source: Source): boolean {
+  const lostDb = -volumeDb(source);
+  return (
+    lostDb >= OFF_LEVEL_DB &&
+    reach.destinations.some(({ id }) => {
+      const wantedDb = intent.at(source.id, id);
+      const arrival = reach.at(source.id, id);
+      return wantedDb !== null && arrival !== null && wantedDb - arrival.gainDb >= OFF_LEVEL_DB;
+    })
+  );
 }
 
 /** One finding for each pickup that carries sources which are wanted in different places. */

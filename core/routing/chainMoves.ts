@@ -1,6 +1,7 @@
+import type { Candidate } from '../repair/candidate.ts';
+import { pickupMoves } from '../repair/moves.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
-import type { Candidate } from './candidates.ts';
 import type { Finding } from './finding.ts';
 import { deviceOf } from './graph.ts';
 import { knownReach } from './knownReach.ts';
@@ -32,7 +33,7 @@ export function chainMoves(setup: Setup, finding: Finding): Candidate[] {
       return source ? separations(setup, source) : [];
     case 'missing':
     case 'swallowed':
-      return source ? bringers(setup, source, finding.destination) : [];
+      return source ? [...bringers(setup, source, finding.destination), ...pickupMoves(setup, source)] : [];
     case 'scene-gap':
       return sceneFillers(setup, finding);
     case 'on-default':

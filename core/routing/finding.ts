@@ -13,6 +13,7 @@ export const FINDING_CODES = [
   'track-limit',
   'scene-gap',
   'missing',
+  'off-level',
   'swallowed',
   'fused',
   'doubled',

@@ -14,7 +14,7 @@ import {
 } from './finding.ts';
 import { channelWords } from './graph.ts';
 import { intentOf } from './intent.ts';
-import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from './reach.ts';
+import { type Arrival, AUDIBLE_DB, OFF_LEVEL_DB, type Reach, reachOf, volumeDb } from './reach.ts';
 
 /** A sentence names as many tracks and sources at most. */
 const MOST_SHARED = 4;
@@ -72,6 +72,7 @@ const SOURCE_CODES = new Set<FindingCode>([
   'echo.party',
   'echo.self',
   'missing',
+  'off-level',
   'swallowed',
   'doubled',
   'unwanted',
@@ -156,6 +157,16 @@ function* arrivalFindings(
       () => `${source.name} arrives at ${placeName(destination)} ${level()}, but is not wanted there.`,
       about,
     );
+  } else if (isOff(source, arrival, intent.at(source.id, destination.id))) {
+    const wantedDb = intent.at(source.id, destination.id) ?? 0;
+    const by = arrival.gainDb - wantedDb;
+    yield finding(
+      'off-level',
+      'warn',
+      () =>
+        `${source.name} arrives at ${placeName(destination)} ${level()}; it is wanted ${atLevel(wantedDb)}, so it is ${Math.abs(by).toFixed(0)} dB too ${by > 0 ? 'loud' : 'quiet'}.`,
+      about,
+    );
   } else if (track?.purpose === 'edit' && leaks('edit')) {
     yield finding(
       'unwanted',
@@ -164,6 +175,16 @@ function* arrivalFindings(
       about,
     );
   }
+}
+
+/**
+ * Tells whether a sound that is heard is so far off its wish that somebody will say so. What an app's own volume takes away, and
+ * what copies add, is told by findings of their own.
+ */
+function isOff(source: Source, { gainDb, doubling }: Arrival, wantedDb: number | null): boolean {
+  if (wantedDb === null || doubling || Math.min(wantedDb, gainDb) < AUDIBLE_DB) return false;
+  const off = gainDb - wantedDb;
+  return Math.abs(off) >= OFF_LEVEL_DB && Math.abs(off - volumeDb(source)) >= OFF_LEVEL_DB;
 }
 
 /** What a fold-down leaves out is in the file all the same: a track for publishing takes it along. */

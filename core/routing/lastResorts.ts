@@ -1,7 +1,7 @@
+import type { Candidate } from '../repair/candidate.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
-import type { Candidate } from './candidates.ts';
 import { cellEdit, handlesOf } from './cell.ts';
 import type { Finding } from './finding.ts';
 import { knownReach } from './knownReach.ts';

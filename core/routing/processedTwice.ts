@@ -1,3 +1,4 @@
+import type { Candidate } from '../repair/candidate.ts';
 import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import type { DeviceEffect } from '../setup/deviceEffects.ts';
@@ -6,7 +7,6 @@ import { effectOf, type Processor, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { isHumCut } from '../signal/humCuts.ts';
-import type { Candidate } from './candidates.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
 import type { Reach } from './reach.ts';
 

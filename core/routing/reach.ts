@@ -30,6 +30,8 @@ import { type Way, wayOf } from './ways.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
 export const AUDIBLE_DB = -60;
+/** A level that is this far off the wish (dB) is a finding. */
+export const OFF_LEVEL_DB = 6;
 
 /** One step of a path: a place, what it does there, and the running totals up to and including it. */
 export interface Leg {

@@ -1,9 +1,10 @@
+import type { Candidate } from '../repair/candidate.ts';
 import { distanceOf, type Wanted, wantedOf } from '../repair/distance.ts';
 import { givenUp } from '../repair/givesUp.ts';
 import type { Edit, SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { attempt } from './attempt.ts';
-import { type Candidate, candidatesFor } from './candidates.ts';
+import { candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
 import type { Finding } from './finding.ts';
 import { eachFinding, findingsOf, stillStands } from './findings.ts';

@@ -1,9 +1,9 @@
+import type { Candidate } from '../repair/candidate.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
-import type { Candidate } from './candidates.ts';
 import type { Destination } from './destinations.ts';
 import { deviceOf, sameApp } from './graph.ts';
 import { knownReach } from './knownReach.ts';

@@ -18,6 +18,8 @@ interface FigureFieldProps {
   /** What an empty field means, which is then null; it cannot be empty when left out. */
   empty?: string;
   className?: string;
+  /** Taken with each figure that is typed, where what comes of it is seen beside it. */
+  live?: boolean;
   onChange: (value: number | null) => void;
 }
 
@@ -32,6 +34,7 @@ export function FigureField({
   step,
   empty,
   className = 'w-16',
+  live = false,
   onChange,
 }: FigureFieldProps) {
   const said = value === null ? '' : say(value);
@@ -68,7 +71,11 @@ export function FigureField({
         placeholder={empty}
         value={text}
         data-said={said}
-        onChange={(event) => setText(event.target.value)}
+        onChange={(event) => {
+          setText(event.target.value);
+          const next = live ? parseFigure(event.target.value) : null;
+          if (next !== null && next >= min && next <= max) onChange(next);
+        }}
         onBlur={take}
         onKeyDown={onKeyDown}
         className={clsx(fieldClass, 'text-right text-ink', className, isWrong && 'border-clay')}

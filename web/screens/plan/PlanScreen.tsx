@@ -108,6 +108,7 @@ export function PlanScreen() {
                 min={1}
                 max={32}
                 step={1}
+                live
                 onChange={(tracks) => setAims({ ...aims, tracks: Math.round(tracks ?? aims.tracks) })}
               />
               tracks in the recorder

@@ -57,7 +57,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
         </svg>
       )}
       {cell.gainDb === null && typed === null && <Sluice dry={cell.verdict === 'dry'} />}
-      <span className="relative flex flex-col items-center leading-none">
+      <span aria-hidden="true" className="relative flex flex-col items-center leading-none">
         {typed !== null ? (
           <span className="border-b border-reed text-[15px]">{typed || ' '}▏</span>
         ) : (

@@ -227,7 +227,7 @@ export function ReachScreen() {
         <Legend />
       </div>
       <SidePanel
-        label="The chosen cell and the findings"
+        label="Cell and findings"
         className="flex flex-col gap-3"
         summary={
           <>

@@ -56,7 +56,7 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
             <button
               type="button"
               onClick={onProcess}
-              className="mb-1.5 ml-8 text-left text-xs text-water underline hover:text-ink"
+              className="mb-1.5 ml-8 min-h-6 py-1 text-left text-xs text-water underline hover:text-ink"
             >
               {wholeText(setup, ear)}
             </button>

@@ -148,7 +148,7 @@ export function Score(props: ScoreProps) {
                     <Button
                       weight={everywhere ? 'danger' : 'plain'}
                       aria-pressed={everywhere}
-                      aria-label={`Mute ${source.name} everywhere`}
+                      aria-label={`Mute ${source.name} everywhere (all)`}
                       onClick={() => onMute(source.id, null)}
                     >
                       all
@@ -156,7 +156,7 @@ export function Score(props: ScoreProps) {
                     <Button
                       weight={isSolo(source.id) ? 'main' : 'plain'}
                       aria-pressed={isSolo(source.id)}
-                      aria-label={`Hear ${source.name} alone`}
+                      aria-label={`solo: hear ${source.name} alone`}
                       onClick={() => onSolo(source.id)}
                     >
                       solo
@@ -178,16 +178,17 @@ export function Score(props: ScoreProps) {
 /** Opens the processing of a source; says how much there is of it. */
 function ProcessingButton({ source, onClick }: { source: Source; onClick: () => void }) {
   const steps = stepsOn(source.processing);
+  const words = steps.length === 0 ? 'none yet' : steps.length === 1 ? '1 step' : `${steps.length} steps`;
   return (
     <Button
       weight="quiet"
-      aria-label={`Processing of ${source.name}`}
+      aria-label={`Processing of ${source.name}: ${words}`}
       title={steps.map(({ does }) => STEP_WORDS[does]).join(', ') || 'Nothing is done to it yet'}
       className={clsx('px-1!', steps.length > 0 ? 'text-water' : 'text-soft')}
       onClick={onClick}
     >
       <SlidersHorizontal size={14} />
-      {steps.length === 0 ? 'none yet' : steps.length === 1 ? '1 step' : `${steps.length} steps`}
+      {words}
     </Button>
   );
 }

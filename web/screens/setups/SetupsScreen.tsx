@@ -73,9 +73,10 @@ export function SetupsScreen() {
                   <span className="flex flex-wrap items-center gap-1.5">
                     <Link
                       to={`/setups/${one.id}/reach`}
+                      aria-label={`Open ${one.name}`}
                       className="rounded-sm border border-water bg-water px-2.5 py-1 text-sm text-paper hover:brightness-110"
                     >
-                      Open<span className="sr-only"> {one.name}</span>
+                      Open
                     </Link>
                     <Button
                       aria-label={`Copy ${one.name}`}
@@ -118,9 +119,10 @@ export function SetupsScreen() {
             </span>
             <Link
               to="/plan"
+              aria-label="Begin from nothing"
               className="rounded-sm border border-rule bg-sheet px-2.5 py-1 text-sm hover:border-ink"
             >
-              Begin<span className="sr-only"> from nothing</span>
+              Begin
             </Link>
           </li>
           {START_NAMES.map((from) => (
@@ -129,8 +131,8 @@ export function SetupsScreen() {
                 {STARTS[from].name}
                 <span className="block text-sm text-soft">{STARTS[from].hint}</span>
               </span>
-              <Button onClick={() => void open(startSetup(from))}>
-                Begin<span className="sr-only"> {STARTS[from].name}</span>
+              <Button aria-label={`Begin: ${STARTS[from].name}`} onClick={() => void open(startSetup(from))}>
+                Begin
               </Button>
             </li>
           ))}
