@@ -59,6 +59,9 @@ function fullAnswerFor(error: unknown): Answer {
     const problems = error.issues.map(problemOf);
     return { status: 400, code: 'bad-request', message: describeProblems(problems), problems };
   }
+  const status = (error as { status?: unknown } | null)?.status;
+  if (status === 404)
+    return { status: 404, code: 'not-found', message: 'This file is not there any more.', problems: [] };
   if (isBodyError(error))
     return {
       status: error.status,
@@ -66,9 +69,6 @@ function fullAnswerFor(error: unknown): Answer {
       message: `The request could not be read: ${error.message}`,
       problems: [],
     };
-  const status = (error as { status?: unknown } | null)?.status;
-  if (status === 404)
-    return { status: 404, code: 'not-found', message: 'This file is not there any more.', problems: [] };
   if (typeof status === 'number' && status >= 400 && status < 500)
     return { status, code: 'bad-request', message: 'This request cannot be read.', problems: [] };
   return {
