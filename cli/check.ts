@@ -1,4 +1,5 @@
 import { dirname, resolve } from 'node:path';
+import { type Cause, causesOf } from '../core/repair/causes.ts';
 import type { Finding } from '../core/routing/finding.ts';
 import { findingsOf } from '../core/routing/findings.ts';
 import { remediesFor } from '../core/routing/remedies.ts';
@@ -26,35 +27,50 @@ export async function check(
     options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
   const findings = [...routing, ...heard.filter(({ id }) => !known.has(id))];
   const remedies = new Remedies(setup, routing);
+  const causes = causesOf(setup, today(), routing, () => remedies.isOver);
+  const causeOf = new Map(causes.flatMap(({ finding, brings }) => brings.map(({ id }) => [id, finding.id])));
   if (options.json) {
     printJson({
       findings: findings.map((finding) => ({
         ...published(finding),
+        cause: causeOf.get(finding.id) ?? finding.id,
         remedies: known.has(finding.id) ? (remedies.of(finding) ?? null) : [],
       })),
     });
   } else if (findings.length === 0)
     printLines(['No findings: everything arrives where it is wanted, and nowhere else.']);
-  else {
-    let without = 0;
-    for (const finding of findings) {
-      printLines([`${finding.severity.padEnd(4)}  ${finding.code.padEnd(12)}  ${finding.message}`]);
-      const found = known.has(finding.id) ? remedies.of(finding) : [];
-      if (!found) without += 1;
-      else
-        printLines(
-          found.map(
-            ({ label, givesUp }) =>
-              `                    ${givesUp.length > 0 ? 'not wanted after all' : 'remedy'}: ${label}`,
-          ),
-        );
-    }
-    if (without > 0)
-      printLines([
-        `This setup is very large: remedies were looked for from the top, for ${MOST_REMEDIES_MS / 1000} seconds; ${without} findings are listed without.`,
-      ]);
-  }
+  else
+    printByCause(
+      causes,
+      findings.filter(({ id }) => !known.has(id)),
+      remedies,
+    );
   return findings.some((finding) => finding.severity === 'stop');
+}
+
+/** Prints each cause with its remedies and what it brings, then what is wrong in the sound. */
+function printByCause(causes: Cause[], inSound: Finding[], remedies: Remedies): void {
+  const line = ({ severity, code, message }: Finding) =>
+    `${severity.padEnd(4)}  ${code.padEnd(12)}  ${message}`;
+  let without = 0;
+  for (const { finding, brings } of causes) {
+    printLines([line(finding)]);
+    const found = remedies.of(finding);
+    if (!found) without += 1;
+    else
+      printLines(
+        found.map(
+          ({ label, givesUp }) =>
+            `                    ${givesUp.length > 0 ? 'not wanted after all' : 'remedy'}: ${label}`,
+        ),
+      );
+    printLines(brings.slice(1).map((one) => `      with it: ${line(one)}`));
+  }
+  printLines(inSound.map(line));
+  if (without > 0)
+    printLines([
+      `This setup is very large: remedies were looked for from the top, for ${MOST_REMEDIES_MS / 1000} seconds; ${without} findings are listed without.`,
+    ]);
 }
 
 /** What is wrong in the sound; nothing, and a word about it, where a recording is missing. */
@@ -82,9 +98,13 @@ class Remedies {
     this.findings = findings;
   }
 
+  get isOver(): boolean {
+    return Date.now() - this.started > MOST_REMEDIES_MS;
+  }
+
   /** The remedies of a finding, the best first; null once the time is over. */
   of(finding: Finding) {
-    if (Date.now() - this.started > MOST_REMEDIES_MS) return null;
+    if (this.isOver) return null;
     return remediesFor(this.setup, finding, today(), this.findings).map(
       ({ label, edit, handwork, findingsAfter, givesUp }) => ({
         label,

@@ -133,6 +133,7 @@ describe('northfen check', () => {
       'source',
       'destination',
       'paths',
+      'cause',
       'remedies',
     ]);
     const codes = findings.map(({ code }: { code: string }) => code);
@@ -162,6 +163,7 @@ describe('northfen check', () => {
       'source',
       'destination',
       'paths',
+      'cause',
       'remedies',
     ]);
     out = '';

@@ -5,7 +5,7 @@ export function printJson(value: unknown): void {
 
 /** Prints lines on standard output. */
 export function printLines(lines: string[]): void {
-  process.stdout.write(`${lines.join('\n')}\n`);
+  if (lines.length > 0) process.stdout.write(`${lines.join('\n')}\n`);
 }
 
 /** Says a figure with one decimal and its unit, or "–" where there is none. */

@@ -31,6 +31,8 @@ test('from the faults of two machines to none with the keyboard alone, and the t
   const cells = page.getByRole('gridcell', { name: /^Lock & Paddle at Live:/ });
   await expect(cells).toHaveAttribute('data-verdict', 'twice');
 
+  await expect(page.getByText('from 8 causes')).toBeVisible();
+  await expect(page.locator('[data-finding]')).toHaveCount(8);
   await tabTo(page, '[data-finding] > button');
   for (let step = 0; step < 12 && (await count.textContent()) !== 'no findings'; step++) {
     const before = await count.textContent();

@@ -18,12 +18,25 @@ interface FindingCardProps {
   open: boolean;
   /** Whether its route cards are shown elsewhere already. */
   withoutCards: boolean;
+  /** Everything that its cause brings, itself first. */
+  brings: Finding[];
+  /** Goes to the cell that one of them is about. */
+  onGo: (finding: Finding) => void;
   onOpen: () => void;
   onApply: (edit: Edit) => void;
 }
 
 /** A finding: its sentence, and when it is opened the route cards that cause it and the remedies. */
-export function FindingCard({ setup, finding, open, withoutCards, onOpen, onApply }: FindingCardProps) {
+export function FindingCard({
+  setup,
+  finding,
+  open,
+  withoutCards,
+  brings,
+  onGo,
+  onOpen,
+  onApply,
+}: FindingCardProps) {
   const measured = useHeard()?.confirmed.get(finding.id);
   return (
     <li className="border-b border-rule py-2" data-finding={finding.code}>
@@ -43,16 +56,42 @@ export function FindingCard({ setup, finding, open, withoutCards, onOpen, onAppl
           <span className="text-soft">{finding.code}</span>
         </span>
         <span className="block leading-snug">{finding.message}</span>
+        {brings.length > 1 && !open && (
+          <span className="block text-xs text-soft">
+            brings {brings.length - 1} more {brings.length === 2 ? 'finding' : 'findings'}
+          </span>
+        )}
         {measured && <span className="block text-xs text-soft">{measured.finding.message}</span>}
       </button>
       {open && (
         <FindingDetail setup={setup} finding={finding} withoutCards={withoutCards} onApply={onApply} />
       )}
+      {open && brings.length > 1 && (
+        <details className="mt-2">
+          <summary className="text-sm text-soft">
+            The same cause brings {brings.length - 1} more {brings.length === 2 ? 'finding' : 'findings'}
+          </summary>
+          <ul className="mt-1 space-y-1.5 border-l-2 border-rule pl-2 text-sm">
+            {brings.slice(1).map((one) => (
+              <li key={one.id} data-brought={one.code}>
+                <button type="button" onClick={() => onGo(one)} className="text-left hover:text-water">
+                  <SeverityMark severity={one.severity} /> {one.message}
+                </button>
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
     </li>
   );
 }
 
-function FindingDetail({ setup, finding, withoutCards, onApply }: Omit<FindingCardProps, 'open' | 'onOpen'>) {
+function FindingDetail({
+  setup,
+  finding,
+  withoutCards,
+  onApply,
+}: Pick<FindingCardProps, 'setup' | 'finding' | 'withoutCards' | 'onApply'>) {
   const known = useSettled(setup, 150);
   const isKnown = known === setup;
   // biome-ignore lint/correctness/useExhaustiveDependencies: the finding goes with its setup

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import { cellEdit } from '../../../core/routing/cell.ts';
 import { trackLimitOf } from '../../../core/routing/destinations.ts';
+import type { Finding } from '../../../core/routing/finding.ts';
 import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
 import { intentOf } from '../../../core/routing/intent.ts';
 import { reachOf } from '../../../core/routing/reach.ts';
@@ -14,6 +15,7 @@ import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, GRAVEST, knownFindings } from '../../setupFindings.ts';
+import { useCauses } from '../../useCauses.ts';
 import { Board, inGroups } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState, describeCell } from './cells.ts';
@@ -61,6 +63,7 @@ export function ReachScreen() {
 
   const view = useMemo(() => boardOf(setup, scene), [setup, scene]);
   const { reach, findings, fused, cellAt } = view;
+  const { groups, isCurrent } = useCauses(setup);
   const destinations = useMemo(() => inGroups(reach.destinations), [reach]);
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
   const at = {
@@ -134,8 +137,11 @@ export function ReachScreen() {
   }
 
   const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
-  const openId = opened ?? here?.id ?? findings[0]?.id;
-  const shown = isLong ? findings : findings.filter((one, index) => index < SHOWN || one.id === openId);
+  const causes = byCause(findings, groups);
+  const causeOf = (id: string | undefined) =>
+    causes.find(({ brings }) => brings.some((one) => one.id === id))?.finding.id ?? id;
+  const openId = opened ?? causeOf(here?.id) ?? findings[0]?.id;
+  const shown = isLong ? causes : causes.filter((one, index) => index < SHOWN || one.finding.id === openId);
   const stops = findings.filter((one) => one.severity === 'stop').length;
   const used = setup.tracks.length;
   const limit = trackLimitOf(setup);
@@ -256,6 +262,12 @@ export function ReachScreen() {
               : findings.length === 1
                 ? '1 finding'
                 : `${findings.length} findings`}
+            {isCurrent && causes.length < findings.length && (
+              <span className="font-sans text-sm text-soft">
+                {' '}
+                from {causes.length} {causes.length === 1 ? 'cause' : 'causes'}
+              </span>
+            )}
           </h2>
           {findings.length === 0 ? (
             <p className="text-soft">
@@ -263,11 +275,18 @@ export function ReachScreen() {
             </p>
           ) : (
             <ul ref={list}>
-              {shown.map((finding) => (
+              {shown.map(({ finding, brings }) => (
                 <FindingCard
                   key={finding.id}
                   setup={setup}
                   finding={finding}
+                  brings={brings}
+                  onGo={(one) => {
+                    const row = setup.sources.findIndex(({ id }) => id === one.source);
+                    const column = destinations.findIndex(({ id }) => id === one.destination);
+                    if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
+                    setOpened(finding.id);
+                  }}
                   open={openId === finding.id}
                   withoutCards={finding === here}
                   onOpen={() => {
@@ -285,9 +304,9 @@ export function ReachScreen() {
               ))}
             </ul>
           )}
-          {shown.length < findings.length && (
+          {shown.length < causes.length && (
             <Button weight="quiet" onClick={() => setLong(true)}>
-              {findings.length - shown.length} more
+              {causes.length - shown.length} more
             </Button>
           )}
         </section>
@@ -341,6 +360,19 @@ function boardOf(setup: Setup, scene: string) {
     cellAt: (source: string, destination: string) =>
       cellState(reach, intent, byCell.get(`${source} ${destination}`) ?? [], source, destination),
   };
+}
+
+/** Findings as they are listed: each cause by its gravest finding, with the others that it brings; the gravest first. */
+function byCause(findings: Finding[], groups: string[][]): { finding: Finding; brings: Finding[] }[] {
+  const groupOf = new Map(groups.flatMap((group) => group.map((id) => [id, group])));
+  const listed = new Map<string[] | string, Finding[]>();
+  for (const finding of findings) {
+    const key = groupOf.get(finding.id) ?? finding.id;
+    const others = listed.get(key);
+    if (others) others.push(finding);
+    else listed.set(key, [finding]);
+  }
+  return [...listed.values()].map((brings) => ({ finding: brings[0], brings }));
 }
 
 function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {
