@@ -217,3 +217,56 @@ test('a new friend does not go into the upload, and the end of a clearance is to
   await page.keyboard.press('Escape');
   await expect(row.getByText(/^until .*[45] days left/)).toBeVisible();
 });
+
+test('recordings that are dropped go to the sources that they are named after, once somebody says so', async ({
+  page,
+}) => {
+  const path = await fresh(page);
+  await page.goto(`${path}/sources`);
+  await page.getByRole('button', { name: 'Add source' }).waitFor();
+  await page.evaluate(() => {
+    const wav = () => {
+      const frames = 24_000;
+      const view = new DataView(new ArrayBuffer(44 + 2 * frames));
+      const text = (at: number, word: string) => {
+        for (const [i, one] of [...word].entries()) view.setUint8(at + i, one.charCodeAt(0));
+      };
+      text(0, 'RIFF');
+      view.setUint32(4, 36 + 2 * frames, true);
+      text(8, 'WAVEfmt ');
+      for (const [at, value] of [
+        [16, 16],
+        [24, 48_000],
+        [28, 96_000],
+      ])
+        view.setUint32(at, value, true);
+      for (const [at, value] of [
+        [20, 1],
+        [22, 1],
+        [32, 2],
+        [34, 16],
+      ])
+        view.setUint16(at, value, true);
+      text(36, 'data');
+      view.setUint32(40, 2 * frames, true);
+      for (let i = 0; i < frames; i++) view.setInt16(44 + 2 * i, 8000 * Math.sin(i / 20), true);
+      return view.buffer;
+    };
+    const dataTransfer = new DataTransfer();
+    for (const name of ['evening_bosun.wav', 'Reedbox set.wav', 'holiday.wav'])
+      dataTransfer.items.add(new File([wav()], name, { type: 'audio/wav' }));
+    window.dispatchEvent(new DragEvent('drop', { dataTransfer, bubbles: true, cancelable: true }));
+  });
+  const sheet = page.getByRole('dialog', { name: '3 recordings were dropped' });
+  await expect(sheet.getByLabel('Source of evening_bosun.wav')).toHaveValue('bosun');
+  await expect(sheet.getByLabel('Source of Reedbox set.wav')).toHaveValue('reedbox');
+  await expect(sheet.getByLabel('Source of holiday.wav')).toHaveValue('');
+  await sheet.getByLabel('Source of Reedbox set.wav').selectOption('quillpage');
+  await sheet.getByRole('button', { name: 'Upload 2 recordings' }).click();
+  await expect(sheet.getByText('there', { exact: true })).toHaveCount(2);
+  await sheet.getByRole('button', { name: 'Close' }).last().click();
+  const chosen = (name: string) => page.getByLabel(`Recording of ${name}`).locator('option:checked');
+  await expect(chosen('Bosun')).toHaveText('evening_bosun.wav');
+  await expect(chosen('Quillpage')).toHaveText('Reedbox set.wav');
+  await expect(chosen('Reedbox')).toHaveText('Reedbox record (demo)');
+});
