@@ -30,6 +30,8 @@ export interface ThreadRunnerOptions {
   stallS?: number;
   /** A task that was told to stop has this long to do so by itself, then its thread is ended (s). */
   stopS?: number;
+  /** No task needs more of JavaScript's own memory than this (MB); decoded sound lies outside of it. */
+  mostHeapMb?: number;
 }
 
 /** Thrown when a task made no progress and was ended. */
@@ -45,8 +47,7 @@ export class StalledError extends Error {
 const STALL_S = 60;
 const STOP_S = 10;
 /** When the server ends, tasks have this long (s). */
-const CLOSE_S = 5;
-/** No task needs more of JavaScript's own memory than this (MB); decoded sound lies outside of it. */
+const CLOSE_S = 8;
 const MOST_HEAP_MB = 2048;
 
 /**
@@ -57,7 +58,7 @@ const MOST_HEAP_MB = 2048;
  */
 export function threadRunner(
   workerFile: string,
-  { stallS = STALL_S, stopS = STOP_S }: ThreadRunnerOptions = {},
+  { stallS = STALL_S, stopS = STOP_S, mostHeapMb = MOST_HEAP_MB }: ThreadRunnerOptions = {},
 ): TaskRunner {
   const poolOf = (maxThreads: number, idleTimeout: number) => ({
     // Tasks wait here, not in the pool: what waits in the pool is not woken when a thread is ended.
@@ -68,7 +69,7 @@ export function threadRunner(
       minThreads: 0,
       maxThreads,
       idleTimeout,
-      resourceLimits: { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: MOST_HEAP_MB },
+      resourceLimits: { maxYoungGenerationSizeMb: 8, maxOldGenerationSizeMb: mostHeapMb },
     }),
   });
   const pool = poolOf(Math.max(2, availableParallelism()), 60_000);
@@ -82,15 +83,15 @@ export function threadRunner(
       const thread = new AbortController();
       const end = (reason: Error) => thread.abort(reason);
       const watchdog = watchProgress(stallS, () => end(new StalledError(stallS)));
-      let hasStarted = false;
+      let isHandedOver = false;
+      // A thread that is still loading must not be ended: native code that is being loaded would take the process with it.
       const stop = () => {
-        if (!hasStarted) return end(aborted());
+        if (!isHandedOver) return end(aborted());
         port1.postMessage('stop');
         watchdog.limit(stopS, () => end(aborted()));
       };
       port1.on('message', (report: WorkerReport) => {
         if ('failure' in report) return end(errorOf(report.failure));
-        hasStarted = true;
         watchdog.progress();
         onProgress?.(report.share);
       });
@@ -99,6 +100,7 @@ export function threadRunner(
         const { inTurn, threads } = name === 'render' ? writers : pool;
         const work = inTurn(async () => {
           thread.signal.throwIfAborted();
+          isHandedOver = true;
           const run = threads.run(
             { name, input, port: port2 },
             { transferList: [port2], signal: thread.signal },

@@ -22,7 +22,7 @@ beforeAll(() =>
       }
       if (path === 'greedy') {
         const all = [];
-        for (;;) all.push(new Array(1e6).fill({}));
+        for (;;) all.push({ some: all.length, more: [all.length] });
       }
       return threadId;
     }`,
@@ -56,7 +56,7 @@ describe('a thread', () => {
   });
 
   test('that needs too much memory ends alone, with a sentence', async () => {
-    const runner = threadRunner(worker);
+    const runner = threadRunner(worker, { mostHeapMb: 64 });
     await expect(inspect(runner, 'greedy')).rejects.toMatchObject({
       name: 'MediaError',
       message: expect.stringMatching(/more memory than a recording should/),

@@ -13,7 +13,8 @@ interface AllDrillsProps {
 export function AllDrills({ results, destinations, onOpen }: AllDrillsProps) {
   const kinds = [...new Set(results.map(({ drill }) => drill.kind))];
   return (
-    <section className="overflow-auto px-6 py-4" aria-label="All drills">
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, and may hold nothing else that the keyboard comes to
+    <section tabIndex={0} className="overflow-auto px-6 py-4" aria-label="All drills">
       <h2 className="font-title text-xl">All drills</h2>
       <p className="pb-2 text-sm text-soft">
         For each destination: how many sources it would lose (−) and gain (+); a dot where only levels move.

@@ -11,7 +11,8 @@ export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResu
   const safeguards = useMemo(() => safeguardsFor(setup, drill, today()), [setup, drill]);
   const destinations = [...new Set(result.changes.map((change) => change.destination))];
   return (
-    <section className="space-y-5 overflow-auto px-6 py-4" aria-label={drill.label}>
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, and may hold nothing else that the keyboard comes to
+    <section tabIndex={0} className="space-y-5 overflow-auto px-6 py-4" aria-label={drill.label}>
       <h2 className="font-title text-xl">{drill.label}</h2>
       {destinations.length === 0 ? (
         <p>Nobody would hear a difference.</p>
