@@ -139,7 +139,11 @@ async function readOnly(
   if (!remount('ro')) {
     server.process.kill('SIGTERM');
     await server.ended();
-    if (!remount('ro')) return [];
+    if (!remount('ro')) {
+      console.log('disk: read-only was not tried: the disk could not be made so');
+      return [];
+    }
+    console.log('disk: read-only at a start');
     const second = new AttackedServer(root, join(disk, 'data'), PORT + 2);
     await second.ended();
     remount('rw');
@@ -149,6 +153,7 @@ async function readOnly(
       ? []
       : [`a start on a read-only disk said: ${second.said}`];
   }
+  console.log('disk: read-only while it works');
   const json = { revision, edit: { edit: 'updateSource', id: 'game', values: { name: 'Read-only' } } };
   const { status, body } = await server.ask(`/setups/${setupId}/edits`, { method: 'POST', json });
   remount('rw');
