@@ -9,6 +9,7 @@ import type { StoredSetup } from './api/types.ts';
 import { HistorySheet } from './HistorySheet.tsx';
 import { NameField } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
+import { SetupFileInput } from './parts/SetupFileInput.tsx';
 import { RemoveSetup } from './screens/setups/RemoveSetup.tsx';
 import { useSetup } from './setupContext.tsx';
 
@@ -99,18 +100,7 @@ export function SetupMenu() {
           </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Root>
-      <input
-        ref={file}
-        type="file"
-        accept=".json,application/json"
-        aria-label="Setup file"
-        className="hidden"
-        onChange={async (event) => {
-          const chosen = event.target.files?.[0];
-          event.target.value = '';
-          if (chosen) await attempt(importSetup(await chosen.text()));
-        }}
-      />
+      <SetupFileInput ref={file} onText={(text) => void attempt(importSetup(text))} />
       {removing && (
         <RemoveSetup
           setup={{ id, name: setup.name }}

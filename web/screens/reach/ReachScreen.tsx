@@ -21,10 +21,7 @@ import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState, describeCell } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { HeardSection } from './HeardSection.tsx';
-import { PlaceDialog } from './PlaceDialog.tsx';
-import { RecorderDialog } from './RecorderDialog.tsx';
-import { SeparateSheet } from './SeparateSheet.tsx';
-import { TrackDialog } from './TrackDialog.tsx';
+import { type ReachDialog, ReachDialogs } from './ReachDialogs.tsx';
 import { type Place, useBoardKeys } from './useBoardKeys.ts';
 
 /** As many findings are listed at first; the gravest come first. */
@@ -45,15 +42,7 @@ export function ReachScreen() {
   const { data: media } = useMedia();
   const [place, setPlace] = useState<Place>({ row: 0, column: 0 });
   const [opened, setOpened] = useState<string | null>(null);
-  const [dialog, setDialog] = useState<
-    | 'add-track'
-    | 'add-place'
-    | 'recorder'
-    | { track: string }
-    | { place: string }
-    | { separate: string }
-    | null
-  >(null);
+  const [dialog, setDialog] = useState<ReachDialog | null>(null);
   const [chosenScene, setScene] = useState('');
   const scene = setup.scenes.some(({ id }) => id === chosenScene) ? chosenScene : '';
   const [isLong, setLong] = useState(false);
@@ -145,18 +134,6 @@ export function ReachScreen() {
   const stops = findings.filter((one) => one.severity === 'stop').length;
   const used = setup.tracks.length;
   const limit = trackLimitOf(setup);
-  const editedTrack =
-    dialog !== null && typeof dialog === 'object' && 'track' in dialog
-      ? setup.tracks.find((track) => track.id === dialog.track)
-      : undefined;
-  const editedPlace =
-    dialog !== null && typeof dialog === 'object' && 'place' in dialog
-      ? setup.destinations.find((one) => one.id === dialog.place)
-      : undefined;
-  const separated =
-    dialog !== null && typeof dialog === 'object' && 'separate' in dialog
-      ? setup.sources.find((one) => one.id === dialog.separate)
-      : undefined;
   return (
     <div className="relative grid h-full grid-cols-[minmax(0,1fr)] wide:grid-cols-[minmax(0,1fr)_22rem] narrow:pb-11">
       <button type="button" className="skip-link" onClick={goTo('findings')}>
@@ -312,37 +289,7 @@ export function ReachScreen() {
         </section>
         <HeardSection />
       </SidePanel>
-      {separated && (
-        <SeparateSheet source={separated} findings={findings.length} onClose={() => setDialog(null)} />
-      )}
-      {dialog === 'add-place' && <PlaceDialog place={null} onClose={() => setDialog(null)} />}
-      {editedPlace && <PlaceDialog place={editedPlace} onClose={() => setDialog(null)} />}
-      {dialog === 'recorder' && (
-        <RecorderDialog setup={setup} onEdit={actions.edit} onClose={() => setDialog(null)} />
-      )}
-      {dialog === 'add-track' && (
-        <TrackDialog
-          title="Add a track"
-          track={{ name: '', uses: ['file'], purpose: 'edit', codec: 'pcm-s24', layout: 'stereo' }}
-          number={null}
-          count={used}
-          onSave={(track) => actions.edit({ edit: 'addTrack', track })}
-          onClose={() => setDialog(null)}
-        />
-      )}
-      {editedTrack && (
-        <TrackDialog
-          key={editedTrack.id}
-          title={`Track ${setup.tracks.indexOf(editedTrack) + 1}, “${editedTrack.name}”`}
-          track={withoutId(editedTrack)}
-          number={setup.tracks.indexOf(editedTrack) + 1}
-          count={used}
-          onSave={(values) => actions.edit({ edit: 'updateTrack', id: editedTrack.id, values })}
-          onMove={(to) => actions.edit({ edit: 'moveTrack', id: editedTrack.id, to })}
-          onRemove={() => actions.edit({ edit: 'removeTrack', id: editedTrack.id })}
-          onClose={() => setDialog(null)}
-        />
-      )}
+      <ReachDialogs dialog={dialog} findings={findings.length} onClose={() => setDialog(null)} />
     </div>
   );
 }
@@ -373,10 +320,6 @@ function byCause(findings: Finding[], groups: string[][]): { finding: Finding; b
     else listed.set(key, [finding]);
   }
   return [...listed.values()].map((brings) => ({ finding: brings[0], brings }));
-}
-
-function withoutId<T extends { id: string }>({ id: _, ...rest }: T): Omit<T, 'id'> {
-  return rest;
 }
 
 function Legend() {

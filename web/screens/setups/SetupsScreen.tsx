@@ -8,6 +8,7 @@ import type { SetupSummary, StoredSetup } from '../../api/types.ts';
 import { formatMoment } from '../../format.ts';
 import { Blank, Button, NameField, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
+import { SetupFileInput } from '../../parts/SetupFileInput.tsx';
 import { RemoveSetup } from './RemoveSetup.tsx';
 
 /** All setups of this computer: open, rename, copy, export, delete one, or begin another. */
@@ -146,18 +147,7 @@ export function SetupsScreen() {
             </Button>
           </li>
         </ul>
-        <input
-          ref={file}
-          type="file"
-          accept=".json,application/json"
-          aria-label="Setup file"
-          className="hidden"
-          onChange={async (event) => {
-            const chosen = event.target.files?.[0];
-            event.target.value = '';
-            if (chosen) await open(importSetup(await chosen.text()));
-          }}
-        />
+        <SetupFileInput ref={file} onText={(text) => void open(importSetup(text))} />
       </section>
       {removing && (
         <RemoveSetup setup={removing} onRemoved={() => void refresh()} onClose={() => setRemoving(null)} />
