@@ -6,7 +6,7 @@ import { compileEars } from '../core/engine/ears.ts';
 import { BLOCK_FRAMES, SAMPLE_RATE } from '../core/engine/planes.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';
-import { reachOf } from '../core/routing/reach.ts';
+import { reachOf } from '../core/reach/reach.ts';
 import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';

@@ -1,8 +1,8 @@
 import { dirname, resolve } from 'node:path';
+import type { Finding } from '../core/findings/finding.ts';
+import { findingsOf } from '../core/findings/findings.ts';
 import { type Cause, causesOf } from '../core/repair/causes.ts';
-import type { Finding } from '../core/routing/finding.ts';
-import { findingsOf } from '../core/routing/findings.ts';
-import { remediesFor } from '../core/routing/remedies.ts';
+import { remediesFor } from '../core/repair/remedies.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { findingsInSound } from './heard.ts';
 import { printJson, printLines } from './print.ts';

@@ -1,5 +1,5 @@
-import { destinationsOf } from '../core/routing/destinations.ts';
-import { type ReachCell, reachTableOf } from '../core/routing/reachTable.ts';
+import { destinationsOf } from '../core/reach/destinations.ts';
+import { type ReachCell, reachTableOf } from '../core/reach/reachTable.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { gainText } from '../core/setup/words.ts';
 import { printJson, printLines } from './print.ts';

@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Pause, Play } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { useMatch } from 'react-router';
-import { destinationsOf } from '../core/routing/destinations.ts';
+import { destinationsOf } from '../core/reach/destinations.ts';
 import { isTaken } from './parts/isTyping.ts';
 import { useNotify } from './parts/notices.tsx';
 import { PlayedAt } from './parts/PlayedAt.tsx';

@@ -11,9 +11,9 @@ import {
 } from 'react';
 import { useMatch } from 'react-router';
 import { compileEars, type Ear, type Rehearsable } from '../core/engine/ears.ts';
-import { attempt } from '../core/routing/attempt.ts';
-import { type Mute, silencedBy } from '../core/routing/mutes.ts';
-import { reachOf } from '../core/routing/reach.ts';
+import { type Mute, silencedBy } from '../core/reach/mutes.ts';
+import { reachOf } from '../core/reach/reach.ts';
+import { attempt } from '../core/repair/attempt.ts';
 import type { Edit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Transport, type TransportState } from './audio/transport.ts';

@@ -1,5 +1,5 @@
-import type { Finding } from '../core/routing/finding.ts';
-import { findingsOf } from '../core/routing/findings.ts';
+import type { Finding } from '../core/findings/finding.ts';
+import { findingsOf } from '../core/findings/findings.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { today } from './format.ts';
 

@@ -1,4 +1,4 @@
-import type { Destination } from '../routing/destinations.ts';
+import type { Destination } from '../reach/destinations.ts';
 import type { BalanceAim, Setup, Source } from '../setup/schema.ts';
 
 /** What is held true at a destination, with everything that was left out filled in. */

@@ -5,7 +5,7 @@ import type { Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
-import { reachOf } from '../routing/reach.ts';
+import { reachOf } from '../reach/reach.ts';
 import { applyEdit, EditSchema, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';

@@ -1,8 +1,8 @@
+import { type Finding, finding, placeName } from '../findings/finding.ts';
 import { BLOCK_S, powersOfMix } from '../measure/covariance.ts';
 import { leadingTo, soundingBlocks } from '../measure/moments.ts';
-import type { Destination } from '../routing/destinations.ts';
-import { type Finding, finding, placeName } from '../routing/finding.ts';
-import { ownLegOf, processLeg } from '../routing/onTheWay.ts';
+import type { Destination } from '../reach/destinations.ts';
+import { ownLegOf, processLeg } from '../reach/onTheWay.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { EarMeasures } from '../records.ts';
-import { reachOf } from '../routing/reach.ts';
 import { processingOf } from '../setup/bearers.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { NEW_PROCESSORS } from '../setup/processing.ts';

@@ -1,7 +1,7 @@
+import { OWN_VOICE_LATE_MS } from '../findings/chainFindings.ts';
+import { finding, placeName } from '../findings/finding.ts';
 import type { Copy } from '../measure/echo.ts';
 import type { EarMeasures } from '../records.ts';
-import { OWN_VOICE_LATE_MS } from '../routing/chainFindings.ts';
-import { finding, placeName } from '../routing/finding.ts';
 import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { levelText } from '../setup/words.ts';

@@ -1,4 +1,4 @@
-import { type Destination, wholeOf } from '../routing/destinations.ts';
+import { type Destination, wholeOf } from '../reach/destinations.ts';
 import { processingOf } from '../setup/bearers.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { processEdit } from '../setup/processEdit.ts';

@@ -1,5 +1,5 @@
+import { type Finding, finding } from '../findings/finding.ts';
 import type { Calibration } from '../measure/calibrate.ts';
-import { type Finding, finding } from '../routing/finding.ts';
 import type { Edit } from '../setup/edits.ts';
 import { MOST_STEPS } from '../setup/processing.ts';
 import { isPlugged, type Setup, type Source } from '../setup/schema.ts';

@@ -1,7 +1,7 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
 import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
-import { cellEdit, handlesOf } from '../routing/cell.ts';
-import type { Reach } from '../routing/reach.ts';
+import { cellEdit, handlesOf } from '../reach/cell.ts';
+import type { Reach } from '../reach/reach.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
 import { levelText, listed } from '../setup/words.ts';

@@ -1,6 +1,6 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
-import type { Destination } from '../routing/destinations.ts';
-import type { Reach } from '../routing/reach.ts';
+import type { Destination } from '../reach/destinations.ts';
+import type { Reach } from '../reach/reach.ts';
 import { keysOf, type Processing, stepsOn, withKeys } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
-import { findingsOf } from '../routing/findings.ts';
-import { remediesFor } from '../routing/remedies.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { remediesFor } from '../repair/remedies.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from './twoMachines.ts';

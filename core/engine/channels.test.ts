@@ -1,14 +1,14 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
-import { findingsOf } from '../routing/findings.ts';
-import { reachOf } from '../routing/reach.ts';
-import { remediesFor } from '../routing/remedies.ts';
-import { stepsOf } from '../routing/steps.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { reachOf } from '../reach/reach.ts';
+import { remediesFor } from '../repair/remedies.ts';
 import { channelsOf, heardFoldOf, placesOn } from '../setup/channels.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup, TrackChannel } from '../setup/schema.ts';
+import { stepsOf } from '../sheet/steps.ts';
 import { toDb } from '../signal/decibel.ts';
 import { foldToStereo } from '../signal/foldDown.ts';
 import { toMono } from '../signal/mono.ts';

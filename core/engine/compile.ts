@@ -1,6 +1,6 @@
-import { destinationsOf } from '../routing/destinations.ts';
-import { type GraphEdge, type GraphOptions, graphOf, legKey } from '../routing/graph.ts';
-import { ownGainDb } from '../routing/reach.ts';
+import { destinationsOf } from '../reach/destinations.ts';
+import { type GraphEdge, type GraphOptions, graphOf, legKey } from '../reach/graph.ts';
+import { ownGainDb } from '../reach/reach.ts';
 import { channelCount } from '../setup/channels.ts';
 import { type Processing, stepsOn } from '../setup/processing.ts';
 import type { Setup, Track } from '../setup/schema.ts';

@@ -1,4 +1,4 @@
-import { destinationsOf } from '../routing/destinations.ts';
+import { destinationsOf } from '../reach/destinations.ts';
 import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';

@@ -1,9 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { drillsOf } from '../routing/drills.ts';
-import type { FindingCode } from '../routing/finding.ts';
-import { findingsOf } from '../routing/findings.ts';
+import { drillsOf } from '../drills/drills.ts';
+import type { FindingCode } from '../findings/finding.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import { brokenRules } from '../setup/rules.ts';

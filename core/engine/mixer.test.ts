@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { regattaGuessed } from '../demo/setups.ts';
-import { reachOf } from '../routing/reach.ts';
+import { reachOf } from '../reach/reach.ts';
 import { sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { Mixer, RAMP_FRAMES } from './mixer.ts';

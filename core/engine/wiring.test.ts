@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
-import { reachOf } from '../routing/reach.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { DelayLine } from '../signal/delayLine.ts';
 import { randomWiring } from '../testing/randomWiring.ts';

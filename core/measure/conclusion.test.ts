@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../demo/setups.ts';
-import { findingsOf } from '../routing/findings.ts';
-import { reachOf } from '../routing/reach.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { conclusionOf, conclusionSentences } from './conclusion.ts';
 import { type Measured, proofOf } from './proof.ts';

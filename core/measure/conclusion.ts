@@ -1,4 +1,4 @@
-import type { Severity } from '../routing/finding.ts';
+import type { Severity } from '../findings/finding.ts';
 import { isCleared, USES } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';

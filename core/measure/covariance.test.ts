@@ -6,7 +6,7 @@ import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import { compileEars } from '../engine/ears.ts';
 import { newStereo, type Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
-import { reachOf } from '../routing/reach.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence, sine } from '../testing/tones.ts';
 import { CovarianceMeter, loudnessOfMix, meansOf, pairIndex, powersOfMix } from './covariance.ts';

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaWithFaults } from '../demo/setups.ts';
-import { reachOf } from '../routing/reach.ts';
+import { reachOf } from '../reach/reach.ts';
 import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { isContradiction, isLeak, type Measured, proofOf } from './proof.ts';

@@ -1,4 +1,4 @@
-import type { Arrival, Reach } from '../routing/reach.ts';
+import type { Arrival, Reach } from '../reach/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import type { PresenceInterval } from './presence/pair.ts';

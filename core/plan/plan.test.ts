@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
-import { findingsOf } from '../routing/findings.ts';
-import { reachOf } from '../routing/reach.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { reachOf } from '../reach/reach.ts';
 import type { ClearancePreset } from '../setup/clearance.ts';
 import { parseSetup } from '../setup/file.ts';
 import { SOURCE_KINDS } from '../setup/schema.ts';

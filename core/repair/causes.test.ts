@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../demo/setups.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
-import { findingsOf } from '../routing/findings.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { causesOf } from './causes.ts';
 

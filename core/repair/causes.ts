@@ -1,8 +1,8 @@
-import type { Finding } from '../routing/finding.ts';
-import { findingsOf } from '../routing/findings.ts';
-import { type Remedy, remediesFor } from '../routing/remedies.ts';
+import type { Finding } from '../findings/finding.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
+import { type Remedy, remediesFor } from './remedies.ts';
 
 /** One thing that is wrong in a room: what mends it, and everything that it brings. */
 export interface Cause {

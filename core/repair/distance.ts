@@ -1,5 +1,5 @@
-import { destinationsOf, trackLimitOf } from '../routing/destinations.ts';
-import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from '../routing/reach.ts';
+import { destinationsOf, trackLimitOf } from '../reach/destinations.ts';
+import { type Arrival, AUDIBLE_DB, type Reach, reachOf } from '../reach/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source, Track, Wish } from '../setup/schema.ts';
 

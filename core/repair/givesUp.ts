@@ -1,4 +1,4 @@
-import { destinationsOf } from '../routing/destinations.ts';
+import { destinationsOf } from '../reach/destinations.ts';
 import { isCleared } from '../setup/clearance.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';

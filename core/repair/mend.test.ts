@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../demo/setups.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
-import { findingsOf } from '../routing/findings.ts';
-import { reachOf } from '../routing/reach.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { reachOf } from '../reach/reach.ts';
 import { isCleared } from '../setup/clearance.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';

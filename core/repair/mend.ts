@@ -1,8 +1,8 @@
-import { findingsOf } from '../routing/findings.ts';
-import { type Remedy, remediesFor } from '../routing/remedies.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';
+import { type Remedy, remediesFor } from './remedies.ts';
 
 /** One step of mending: what was found, and what was done about it. */
 export interface MendingStep {

@@ -1,10 +1,10 @@
-import { attempt } from '../routing/attempt.ts';
-import { cellEdit } from '../routing/cell.ts';
-import type { Destination } from '../routing/destinations.ts';
-import { knownReach } from '../routing/knownReach.ts';
+import { cellEdit } from '../reach/cell.ts';
+import type { Destination } from '../reach/destinations.ts';
+import { knownReach } from '../reach/knownReach.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import { gainText } from '../setup/words.ts';
+import { attempt } from './attempt.ts';
 import type { Candidate } from './candidate.ts';
 
 /** What brings a sound that arrives at another level than is wished to its level: where it is set, or at the source. */

@@ -3,9 +3,9 @@ import fc from 'fast-check';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { planRoom, type RoomSource } from '../plan/room.ts';
-import { attempt } from '../routing/attempt.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
+import { attempt } from './attempt.ts';
 import { distanceOf, wantedOf } from './distance.ts';
 import { mend } from './mend.ts';
 

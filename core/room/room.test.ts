@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { findingsOf } from '../routing/findings.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import { differencesOf, expectedSources, placed, putRight, RoomSchema, roomOf, withNewApp } from './room.ts';

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../demo/setups.ts';
-import { findingsOf } from '../routing/findings.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { randomSetup } from '../testing/randomSetups.ts';
 import { blankSetup } from './blank.ts';
 import { changeBetween, isEmptyChange, replayChange, reverseChange } from './change.ts';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { findingsOf } from '../routing/findings.ts';
-import { mixMinus } from '../routing/mixMinus.ts';
-import { reachOf } from '../routing/reach.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { reachOf } from '../reach/reach.ts';
+import { mixMinus } from '../repair/mixMinus.ts';
 import { clearanceOf } from './clearance.ts';
 import { applyEdit, EditError, type SimpleEdit } from './edits.ts';
 import { parseSetup } from './file.ts';

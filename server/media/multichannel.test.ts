@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../../core/demo/setups.ts';
 import { proofOf } from '../../core/measure/proof.ts';
-import { reachOf } from '../../core/routing/reach.ts';
+import { reachOf } from '../../core/reach/reach.ts';
 import { channelsOf, heardFoldOf } from '../../core/setup/channels.ts';
 import { applyEdit, type SimpleEdit } from '../../core/setup/edits.ts';
 import type { Setup, Track } from '../../core/setup/schema.ts';

@@ -1,7 +1,7 @@
+import { findingsOf } from '../../core/findings/findings.ts';
 import { type Conclusion, conclusionOf } from '../../core/measure/conclusion.ts';
 import type { ProofLine } from '../../core/measure/proof.ts';
 import type { Take, TakeSummary } from '../../core/records.ts';
-import { findingsOf } from '../../core/routing/findings.ts';
 import { dayOf } from '../../core/setup/day.ts';
 import { migrateSetup } from '../../core/setup/migrations.ts';
 import type { Setup } from '../../core/setup/schema.ts';

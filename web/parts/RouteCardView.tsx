@@ -1,4 +1,4 @@
-import type { RouteCard } from '../../core/routing/reach.ts';
+import type { RouteCard } from '../../core/reach/reach.ts';
 import { formatDb } from '../format.ts';
 
 /** A route card, written like a timetable: place, gain, delay, running total. */

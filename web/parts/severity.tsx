@@ -1,4 +1,4 @@
-import type { Severity } from '../../core/routing/finding.ts';
+import type { Severity } from '../../core/findings/finding.ts';
 
 const WORDS: Record<Severity, { word: string; className: string }> = {
   stop: { word: 'Stop', className: 'text-clay' },

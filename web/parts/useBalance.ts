@@ -2,7 +2,7 @@ import { useMemo } from 'react';
 import { coursesOf, figuresOf, type MixCourses, type MixFigures } from '../../core/balance/figures.ts';
 import { type BalanceInput, ownLufs } from '../../core/balance/solve.ts';
 import { type StaticMix, staticMixes } from '../../core/balance/sounds.ts';
-import { reachOf } from '../../core/routing/reach.ts';
+import { reachOf } from '../../core/reach/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { useCovariances } from '../api/sounds.ts';
 

@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { Link, useParams } from 'react-router';
 import { type Aim, roleOf } from '../../../core/balance/aims.ts';
 import type { Balanced } from '../../../core/balance/solve.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { stepsOn } from '../../../core/setup/processing.ts';
 import { BALANCE_WISHES, type Setup } from '../../../core/setup/schema.ts';
 import { formatDb, formatLevel } from '../../format.ts';

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
-import type { Destination } from '../../../core/routing/destinations.ts';
-import { countAt, type Drill, type DrillResult } from '../../../core/routing/drills.ts';
+import { countAt, type Drill, type DrillResult } from '../../../core/drills/drills.ts';
+import type { Destination } from '../../../core/reach/destinations.ts';
 import { Outcome } from './Outcome.tsx';
 
 interface AllDrillsProps {

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { type Drill, type DrillResult, safeguardsFor } from '../../../core/routing/drills.ts';
+import { type Drill, type DrillResult, safeguardsFor } from '../../../core/drills/drills.ts';
 import { formatDb, today } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';

@@ -2,14 +2,14 @@ import { clsx } from 'clsx';
 import { ArrowLeft, Table2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { destinationsOf } from '../../../core/routing/destinations.ts';
 import {
   DRILL_KINDS,
   type Drill,
   type DrillResult,
   drillsOf,
   runDrill,
-} from '../../../core/routing/drills.ts';
+} from '../../../core/drills/drills.ts';
+import { destinationsOf } from '../../../core/reach/destinations.ts';
 import { today } from '../../format.ts';
 import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import type { DrillResult } from '../../../core/routing/drills.ts';
+import type { DrillResult } from '../../../core/drills/drills.ts';
 
 /** How many stop-findings a drill would bring. */
 export function stopsOf({ findings }: DrillResult): number {

@@ -1,9 +1,9 @@
 import { ArrowLeft, Plus } from 'lucide-react';
 import { useEffect, useMemo, useState } from 'react';
 import { Link, useNavigate } from 'react-router';
+import { findingsOf } from '../../../core/findings/findings.ts';
 import { type Hardware, planRoom, type RoomSource } from '../../../core/plan/room.ts';
 import type { Aims } from '../../../core/plan/tracks.ts';
-import { findingsOf } from '../../../core/routing/findings.ts';
 import { safePresetOf } from '../../../core/setup/clearance.ts';
 import { writeSetupFile } from '../../../core/setup/file.ts';
 import { importSetup } from '../../api/setups.ts';

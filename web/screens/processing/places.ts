@@ -1,6 +1,6 @@
-import { wholeOf } from '../../../core/routing/destinations.ts';
-import { ownLegOf } from '../../../core/routing/onTheWay.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import { wholeOf } from '../../../core/reach/destinations.ts';
+import { ownLegOf } from '../../../core/reach/onTheWay.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
 import { withKeys } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { type KeyboardEvent, memo, type SyntheticEvent, useEffect, useRef } from 'react';
-import type { Destination } from '../../../core/routing/destinations.ts';
-import type { FusedGroup } from '../../../core/routing/fused.ts';
+import type { Destination } from '../../../core/reach/destinations.ts';
+import type { FusedGroup } from '../../../core/reach/fused.ts';
 import { CLEARANCE_PRESETS, presetOf } from '../../../core/setup/clearance.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { type CellState, describeCell } from './cells.ts';

@@ -1,8 +1,8 @@
 import { Slider } from 'radix-ui';
 import { useEffect, useState } from 'react';
-import type { Destination } from '../../../core/routing/destinations.ts';
-import { channelWords } from '../../../core/routing/graph.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Destination } from '../../../core/reach/destinations.ts';
+import { channelWords } from '../../../core/reach/graph.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { placesOn, standsOn } from '../../../core/setup/channels.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';

@@ -1,6 +1,6 @@
 import { useMemo, useState } from 'react';
-import type { Finding } from '../../../core/routing/finding.ts';
-import { type Remedy, remediesFor } from '../../../core/routing/remedies.ts';
+import type { Finding } from '../../../core/findings/finding.ts';
+import { type Remedy, remediesFor } from '../../../core/repair/remedies.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { today } from '../../format.ts';

@@ -1,7 +1,7 @@
 import { Ear } from 'lucide-react';
 import { useMemo } from 'react';
 import { placeToHear } from '../../../core/balance/heard.ts';
-import type { Finding } from '../../../core/routing/finding.ts';
+import type { Finding } from '../../../core/findings/finding.ts';
 import { useHeard } from '../../heard.tsx';
 import { useRehearsal } from '../../rehearsal.tsx';
 

@@ -1,12 +1,12 @@
 import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'react-router';
-import { cellEdit } from '../../../core/routing/cell.ts';
-import { trackLimitOf } from '../../../core/routing/destinations.ts';
-import type { Finding } from '../../../core/routing/finding.ts';
-import { fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
-import { intentOf } from '../../../core/routing/intent.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
+import type { Finding } from '../../../core/findings/finding.ts';
+import { cellEdit } from '../../../core/reach/cell.ts';
+import { trackLimitOf } from '../../../core/reach/destinations.ts';
+import { fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
+import { intentOf } from '../../../core/reach/intent.ts';
+import { reachOf } from '../../../core/reach/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';

@@ -1,4 +1,4 @@
-import { trackLimitOf } from '../../../core/routing/destinations.ts';
+import { trackLimitOf } from '../../../core/reach/destinations.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { fieldClass } from '../../parts/controls.tsx';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../../../core/demo/setups.ts';
-import { findingsOf } from '../../../core/routing/findings.ts';
-import { intentOf } from '../../../core/routing/intent.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
+import { findingsOf } from '../../../core/findings/findings.ts';
+import { intentOf } from '../../../core/reach/intent.ts';
+import { reachOf } from '../../../core/reach/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { cellState, describeCell } from './cells.ts';
 

@@ -1,6 +1,6 @@
-import type { Finding } from '../../../core/routing/finding.ts';
-import type { Intent } from '../../../core/routing/intent.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Finding } from '../../../core/findings/finding.ts';
+import type { Intent } from '../../../core/reach/intent.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { formatDb } from '../../format.ts';
 
 /**

@@ -4,7 +4,7 @@ import { useCallback, useRef } from 'react';
 import { aimOf } from '../../../core/balance/aims.ts';
 import type { Ear } from '../../../core/engine/ears.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
-import { type Destination, destinationsOf, wholeOf } from '../../../core/routing/destinations.ts';
+import { type Destination, destinationsOf, wholeOf } from '../../../core/reach/destinations.ts';
 import { processingOf } from '../../../core/setup/bearers.ts';
 import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup } from '../../../core/setup/schema.ts';

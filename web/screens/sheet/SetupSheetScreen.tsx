@@ -2,7 +2,7 @@ import { clsx } from 'clsx';
 import { ArrowLeft, Download, Printer } from 'lucide-react';
 import { useMemo } from 'react';
 import { Link } from 'react-router';
-import { STEP_GROUPS, type Step, stateOf, stepsAsMarkdown, stepsOf } from '../../../core/routing/steps.ts';
+import { STEP_GROUPS, type Step, stateOf, stepsAsMarkdown, stepsOf } from '../../../core/sheet/steps.ts';
 import { Blank, Button, ProgressBar, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 

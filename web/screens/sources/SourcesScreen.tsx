@@ -1,9 +1,9 @@
 import { clsx } from 'clsx';
 import { Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
+import { reachOf } from '../../../core/reach/reach.ts';
 import { expectedSources, placed, type Room } from '../../../core/room/room.ts';
-import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/routing/fused.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
 import { clearanceAfter, clearanceOf, safePresetOf } from '../../../core/setup/clearance.ts';
 import { type Setup, SOURCE_KINDS, type Source } from '../../../core/setup/schema.ts';
 import type { Machine } from '../../../core/setup/wiring.ts';

@@ -1,4 +1,4 @@
-import { mixMinus } from '../../../core/routing/mixMinus.ts';
+import { mixMinus } from '../../../core/repair/mixMinus.ts';
 import { Button, NameField } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';

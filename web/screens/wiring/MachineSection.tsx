@@ -1,7 +1,7 @@
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
-import type { Neighbours } from '../../../core/routing/neighbours.ts';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Neighbours } from '../../../core/reach/neighbours.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { DEVICE_EFFECTS } from '../../../core/setup/deviceEffects.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
 import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { SlidersHorizontal, X } from 'lucide-react';
 import { useState } from 'react';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';

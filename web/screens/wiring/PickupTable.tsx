@@ -1,5 +1,5 @@
 import { Plus } from 'lucide-react';
-import type { Reach } from '../../../core/routing/reach.ts';
+import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Pickup, Setup } from '../../../core/setup/schema.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';

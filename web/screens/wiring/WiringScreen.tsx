@@ -1,8 +1,8 @@
 import { Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import { neighboursOf } from '../../../core/routing/neighbours.ts';
-import { reachOf } from '../../../core/routing/reach.ts';
+import { neighboursOf } from '../../../core/reach/neighbours.ts';
+import { reachOf } from '../../../core/reach/reach.ts';
 import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { AddMachine } from './AddMachine.tsx';

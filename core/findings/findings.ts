@@ -1,8 +1,11 @@
+import { type Destination, trackLimitOf } from '../reach/destinations.ts';
+import { channelWords } from '../reach/graph.ts';
+import { intentOf } from '../reach/intent.ts';
+import { type Arrival, AUDIBLE_DB, OFF_LEVEL_DB, type Reach, reachOf, volumeDb } from '../reach/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { gainText, listed } from '../setup/words.ts';
 import { chainFindings, chainFindingsOfSource, whereItStops } from './chainFindings.ts';
-import { type Destination, trackLimitOf } from './destinations.ts';
 import {
   FINDING_CODES,
   type Finding,
@@ -12,9 +15,6 @@ import {
   type Severity,
   type Survey,
 } from './finding.ts';
-import { channelWords } from './graph.ts';
-import { intentOf } from './intent.ts';
-import { type Arrival, AUDIBLE_DB, OFF_LEVEL_DB, type Reach, reachOf, volumeDb } from './reach.ts';
 
 /** A sentence names as many tracks and sources at most. */
 const MOST_SHARED = 4;

@@ -1,14 +1,14 @@
+import type { Finding } from '../findings/finding.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { deviceOf, sameApp } from '../reach/graph.ts';
+import { reachOf } from '../reach/reach.ts';
+import { attempt } from '../repair/attempt.ts';
+import { handworkOf } from '../repair/handwork.ts';
+import { type Remedy, remediesFor } from '../repair/remedies.ts';
 import { clearanceOf } from '../setup/clearance.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup } from '../setup/schema.ts';
-import { attempt } from './attempt.ts';
-import type { Finding } from './finding.ts';
-import { findingsOf } from './findings.ts';
-import { deviceOf, sameApp } from './graph.ts';
-import { handworkOf } from './handwork.ts';
-import { reachOf } from './reach.ts';
-import { type Remedy, remediesFor } from './remedies.ts';
 
 export const DRILL_KINDS = [
   'restart',

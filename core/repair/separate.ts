@@ -1,12 +1,12 @@
-import type { Candidate } from '../repair/candidate.ts';
+import type { Destination } from '../reach/destinations.ts';
+import { deviceOf, sameApp } from '../reach/graph.ts';
+import { knownReach } from '../reach/knownReach.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { listed } from '../setup/words.ts';
-import type { Destination } from './destinations.ts';
-import { deviceOf, sameApp } from './graph.ts';
-import { knownReach } from './knownReach.ts';
+import type { Candidate } from './candidate.ts';
 
 /** The latency that a network link between two machines is given at first (ms). */
 const NETWORK_MS = 20;

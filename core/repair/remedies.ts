@@ -1,13 +1,13 @@
-import type { Candidate } from '../repair/candidate.ts';
-import { distanceOf, type Wanted, wantedOf } from '../repair/distance.ts';
-import { givenUp } from '../repair/givesUp.ts';
+import type { Finding } from '../findings/finding.ts';
+import { eachFinding, findingsOf, stillStands } from '../findings/findings.ts';
 import type { Edit, SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { attempt } from './attempt.ts';
+import type { Candidate } from './candidate.ts';
 import { candidatesFor } from './candidates.ts';
 import { chainMoves } from './chainMoves.ts';
-import type { Finding } from './finding.ts';
-import { eachFinding, findingsOf, stillStands } from './findings.ts';
+import { distanceOf, type Wanted, wantedOf } from './distance.ts';
+import { givenUp } from './givesUp.ts';
 import { handworkOf } from './handwork.ts';
 import { lastResorts } from './lastResorts.ts';
 import { separations } from './separate.ts';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { parseSetup } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';
-import { findingsOf } from './findings.ts';
 import { reachOf } from './reach.ts';
 import { MOST_PATHS } from './waves.ts';
 

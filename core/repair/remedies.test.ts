@@ -1,10 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { regattaWithFaults } from '../demo/setups.ts';
+import { findingsOf } from '../findings/findings.ts';
 import { applyEdit, EditSchema } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import { randomSetup } from '../testing/randomSetups.ts';
-import { findingsOf } from './findings.ts';
 import { remediesFor } from './remedies.ts';
 
 const TODAY = '2026-05-01';

@@ -1,19 +1,19 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
+import { findingsOf } from '../findings/findings.ts';
+import { handworkOf } from '../repair/handwork.ts';
+import { remediesFor, separationsOf } from '../repair/remedies.ts';
+import { whyInseparable } from '../repair/separate.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';
 import { randomWiring } from '../testing/randomWiring.ts';
 import { cellEdit, handlesOf } from './cell.ts';
-import { findingsOf } from './findings.ts';
 import { fusedGroups } from './fused.ts';
-import { handworkOf } from './handwork.ts';
 import { intentOf } from './intent.ts';
 import { neighboursOf } from './neighbours.ts';
 import { reachOf } from './reach.ts';
-import { remediesFor, separationsOf } from './remedies.ts';
-import { whyInseparable } from './separate.ts';
 
 const TODAY = '2026-05-01';
 const right = twoMachinesMadeRight();

@@ -1,12 +1,12 @@
-import type { Candidate } from '../repair/candidate.ts';
-import { pickupMoves } from '../repair/moves.ts';
+import type { Finding } from '../findings/finding.ts';
+import { onceOnly } from '../findings/processedTwice.ts';
+import { deviceOf } from '../reach/graph.ts';
+import { knownReach } from '../reach/knownReach.ts';
+import { ownGainDb } from '../reach/reach.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
-import type { Finding } from './finding.ts';
-import { deviceOf } from './graph.ts';
-import { knownReach } from './knownReach.ts';
-import { onceOnly } from './processedTwice.ts';
-import { ownGainDb } from './reach.ts';
+import type { Candidate } from './candidate.ts';
+import { pickupMoves } from './moves.ts';
 import { elsewhere, separations } from './separate.ts';
 
 /**

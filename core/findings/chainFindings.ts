@@ -1,12 +1,12 @@
+import { canPart } from '../reach/fused.ts';
+import { deviceOf, type GraphEdge } from '../reach/graph.ts';
+import { type Arrival, OFF_LEVEL_DB, type Reach, volumeDb } from '../reach/reach.ts';
+import { MOST_PATHS } from '../reach/waves.ts';
 import { nameOf } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
-import { canPart } from './fused.ts';
-import { deviceOf, type GraphEdge } from './graph.ts';
 import { processedTwice } from './processedTwice.ts';
-import { type Arrival, OFF_LEVEL_DB, type Reach, volumeDb } from './reach.ts';
-import { MOST_PATHS } from './waves.ts';
 
 /** Sentences name as many sources at most. */
 const MOST_NAMES = 3;

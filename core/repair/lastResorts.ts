@@ -1,10 +1,10 @@
-import type { Candidate } from '../repair/candidate.ts';
+import type { Finding } from '../findings/finding.ts';
+import { cellEdit, handlesOf } from '../reach/cell.ts';
+import { knownReach } from '../reach/knownReach.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { listed } from '../setup/words.ts';
-import { cellEdit, handlesOf } from './cell.ts';
-import type { Finding } from './finding.ts';
-import { knownReach } from './knownReach.ts';
+import type { Candidate } from './candidate.ts';
 
 /**
  * Returns what ends a finding by giving something up that is wanted: a fused sound goes silent with another, a copy is

@@ -1,7 +1,7 @@
+import type { Destination } from '../reach/destinations.ts';
+import type { Intent } from '../reach/intent.ts';
+import type { Arrival, Reach, RouteCard } from '../reach/reach.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import type { Destination } from './destinations.ts';
-import type { Intent } from './intent.ts';
-import type { Arrival, Reach, RouteCard } from './reach.ts';
 
 export const FINDING_CODES = [
   'leak.live',

@@ -1,13 +1,13 @@
-import type { Candidate } from '../repair/candidate.ts';
-import { levelMoves, trackUseMoves } from '../repair/moves.ts';
+import type { Finding } from '../findings/finding.ts';
+import { type Destination, destinationsOf, trackLimitOf } from '../reach/destinations.ts';
+import { channelWords } from '../reach/graph.ts';
+import { knownReach } from '../reach/knownReach.ts';
 import { channelCount, channelsOf } from '../setup/channels.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import { nearestGain, type Pickup, type Setup, type Source, type Track } from '../setup/schema.ts';
-import { type Destination, destinationsOf, trackLimitOf } from './destinations.ts';
-import type { Finding } from './finding.ts';
-import { channelWords } from './graph.ts';
-import { knownReach } from './knownReach.ts';
+import type { Candidate } from './candidate.ts';
+import { levelMoves, trackUseMoves } from './moves.ts';
 
 /** Returns what could be done about a finding, in the order in which a creator would rather do it. */
 export function candidatesFor(setup: Setup, finding: Finding): Candidate[] {

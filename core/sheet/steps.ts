@@ -1,11 +1,11 @@
+import { trackLimitOf } from '../reach/destinations.ts';
+import { channelWords, sameApp } from '../reach/graph.ts';
+import { reachOf } from '../reach/reach.ts';
 import { channelCount, standsOn } from '../setup/channels.ts';
 import { nameOf } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
 import { gainText, listed } from '../setup/words.ts';
-import { trackLimitOf } from './destinations.ts';
-import { channelWords, sameApp } from './graph.ts';
-import { reachOf } from './reach.ts';
 
 export const STEP_GROUPS = [
   'Machines',

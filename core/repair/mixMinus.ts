@@ -1,7 +1,7 @@
+import { reachOf } from '../reach/reach.ts';
 import { type Edit, EditError, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { newId } from '../setup/ids.ts';
 import type { Setup } from '../setup/schema.ts';
-import { reachOf } from './reach.ts';
 
 /**
  * Returns the edit that gives the friends a mix-minus: everything that their chat is sent now but their own voices. Where

@@ -1,3 +1,4 @@
+import type { Reach } from '../reach/reach.ts';
 import type { Candidate } from '../repair/candidate.ts';
 import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
@@ -8,7 +9,6 @@ import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { isHumCut } from '../signal/humCuts.ts';
 import { type Finding, finding, placeName, type Survey } from './finding.ts';
-import type { Reach } from './reach.ts';
 
 const EFFECT_WORDS: Record<DeviceEffect, string> = {
   gate: 'a noise gate',
