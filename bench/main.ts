@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { seededRandom } from '../core/demo/random.ts';
 import { recordSound } from '../core/demo/records.ts';
+import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { drillsOf, runDrill } from '../core/drills/drills.ts';
 import { compile } from '../core/engine/compile.ts';
 import type { Stereo } from '../core/engine/planes.ts';
@@ -12,7 +13,7 @@ import { findingsOf } from '../core/findings/findings.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
 import { planRoom } from '../core/plan/room.ts';
 import { reachOf } from '../core/reach/reach.ts';
-import { remediesFor } from '../core/repair/remedies.ts';
+import { causesOf } from '../core/repair/causes.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
@@ -95,12 +96,15 @@ try {
   );
 
   const wired = wiredSetup();
-  const board16 = timed(20, () => {
-    const found = findingsOf(wired, '2026-05-01', reachOf(wired));
-    remediesFor(wired, found[0], '2026-05-01', found);
-  });
+  const demo = twoMachinesWithFaults();
+  const demoCauses = timed(12, () => causesOf(demo, '2026-05-01').map(({ remedies }) => remedies[0]?.label));
   console.log(
-    `reach, findings and the remedies of the gravest, 40 sources, 12 devices, 6 mixes, ${reachOf(wired).destinations.length} destinations, 4 scenes: ${board16.toFixed(1)} ms (bound 30 ms)`,
+    `causes with their first remedies, the two-machine demo: ${demoCauses.toFixed(0)} ms (bound 150 ms: ${(150 / demoCauses).toFixed(1)} times inside)`,
+  );
+  const causes = causesOf(wired, '2026-05-01').length;
+  const wiredCauses = timed(6, () => causesOf(wired, '2026-05-01'));
+  console.log(
+    `  40 sources, 12 devices, 6 mixes, ${reachOf(wired).destinations.length} destinations, 4 scenes, ${causes} causes: ${wiredCauses.toFixed(0)} ms (bound 1000 ms: ${(1000 / wiredCauses).toFixed(1)} times inside)`,
   );
   const plain = timed(30, () => findingsOf(wired, '2026-05-01', reachOf(wired)));
   console.log(`  reach and findings alone: ${plain.toFixed(1)} ms`);

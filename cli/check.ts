@@ -1,8 +1,12 @@
 import { dirname, resolve } from 'node:path';
+import type { HeardCause } from '../core/balance/heardCauses.ts';
+import { partedByMeaning } from '../core/findings/accepted.ts';
 import type { Finding } from '../core/findings/finding.ts';
 import { findingsOf } from '../core/findings/findings.ts';
 import { type Cause, causesOf } from '../core/repair/causes.ts';
-import { remediesFor } from '../core/repair/remedies.ts';
+import { handworkOf } from '../core/repair/handwork.ts';
+import type { Remedy } from '../core/repair/remedies.ts';
+import type { Edit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { findingsInSound } from './heard.ts';
 import { printJson, printLines } from './print.ts';
@@ -12,69 +16,79 @@ import { findMedia, loadSetup, today } from './setupFile.ts';
 const MOST_REMEDIES_MS = 10_000;
 
 /**
- * Prints the findings of a setup file: those of its routing, and, where its recordings are there, those in the sound.
+ * Prints the findings of a setup file by cause: those of its routing, and, where its recordings are there, those in the sound.
  * @param options.sound false leaves the recordings alone
- * @returns whether a stop-finding stands
+ * @returns whether a stop-finding stands that is not meant to be so
  */
 export async function check(
   path: string,
   options: { json?: boolean; sound?: boolean; mediaAnywhere?: boolean },
 ): Promise<boolean> {
   const setup = await loadSetup(path);
-  const routing = findingsOf(setup, today());
+  const day = today();
+  const routing = findingsOf(setup, day);
   const known = new Set(routing.map(({ id }) => id));
   const heard =
     options.sound === false ? [] : await heardIn(setup, dirname(resolve(path)), options.mediaAnywhere);
-  const findings = [...routing, ...heard.filter(({ id }) => !known.has(id))];
-  const remedies = new Remedies(setup, routing);
-  const causes = causesOf(setup, today(), routing, () => remedies.isOver);
-  const causeOf = new Map(causes.flatMap(({ finding, brings }) => brings.map(({ id }) => [id, finding.id])));
-  if (options.json) {
+  const inSound = heard.flatMap(({ brings }) => brings).filter(({ id }) => !known.has(id));
+  const { open, meant } = partedByMeaning(setup, [...routing, ...inSound]);
+  const isOpen = new Set(open);
+  const started = Date.now();
+  const causes = causesOf(
+    setup,
+    day,
+    routing.filter((one) => isOpen.has(one)),
+    () => Date.now() - started > MOST_REMEDIES_MS,
+  );
+  const heardLeft = heard
+    .map((one) => ({ ...one, brings: one.brings.filter((each) => isOpen.has(each)) }))
+    .filter(({ brings }) => brings.length > 0);
+  if (options.json)
     printJson({
-      findings: findings.map((finding) => ({
-        ...published(finding),
-        cause: causeOf.get(finding.id) ?? finding.id,
-        remedies: known.has(finding.id) ? (remedies.of(finding) ?? null) : [],
+      findings: [
+        ...causes.flatMap(publishedCause),
+        ...heardLeft.flatMap((one) => publishedHeard(setup, one)),
+      ],
+      causes: [...causes, ...heardLeft].map(({ brings }) => ({
+        id: brings[0].id,
+        severity: brings[0].severity,
+        brings: brings.map(({ id }) => id),
       })),
+      accepted: meant.map(({ finding, note }) => ({ ...published(finding), note: note ?? null })),
     });
-  } else if (findings.length === 0)
-    printLines(['No findings: everything arrives where it is wanted, and nowhere else.']);
-  else
-    printByCause(
-      causes,
-      findings.filter(({ id }) => !known.has(id)),
-      remedies,
-    );
-  return findings.some((finding) => finding.severity === 'stop');
+  else printByCause(causes, heardLeft, meant.length);
+  return open.some(({ severity }) => severity === 'stop');
 }
 
 /** Prints each cause with its remedies and what it brings, then what is wrong in the sound. */
-function printByCause(causes: Cause[], inSound: Finding[], remedies: Remedies): void {
+function printByCause(causes: Cause[], heard: HeardCause[], meant: number): void {
   const line = ({ severity, code, message }: Finding) =>
     `${severity.padEnd(4)}  ${code.padEnd(12)}  ${message}`;
-  let without = 0;
-  for (const { finding, brings } of causes) {
-    printLines([line(finding)]);
-    const found = remedies.of(finding);
-    if (!found) without += 1;
-    else
-      printLines(
-        found.map(
-          ({ label, givesUp }) =>
-            `                    ${givesUp.length > 0 ? 'not wanted after all' : 'remedy'}: ${label}`,
-        ),
-      );
-    printLines(brings.slice(1).map((one) => `      with it: ${line(one)}`));
-  }
-  printLines(inSound.map(line));
-  if (without > 0)
+  const indented = '                    ';
+  for (const { finding, brings, remedies, givingUp, whyNone } of causes) {
     printLines([
-      `This setup is very large: remedies were looked for from the top, for ${MOST_REMEDIES_MS / 1000} seconds; ${without} findings are listed without.`,
+      line(finding),
+      ...remedies.map(({ label }) => `${indented}remedy: ${label}`),
+      ...(whyNone === null ? [] : [`${indented}${WHY_NONE[whyNone]}`]),
+      ...givingUp.map(({ label }) => `${indented}not wanted after all: ${label}`),
+      ...brings.slice(1).map((one) => `      with it: ${line(one)}`),
     ]);
+  }
+  for (const { brings, remedies } of heard)
+    printLines([...brings.map(line), ...remedies.map(({ label }) => `${indented}remedy: ${label}`)]);
+  if (causes.length + heard.length === 0)
+    printLines(['No findings: everything arrives where it is wanted, and nowhere else.']);
+  if (meant > 0) printLines([`${meant} ${meant === 1 ? 'finding is' : 'findings are'} meant to be so.`]);
 }
 
+const WHY_NONE = {
+  'others first': 'no remedy yet: mend the others first',
+  'no change': 'no remedy: nothing that can be changed here mends it without giving up what is wanted',
+  'not looked for': `no remedy was looked for: this setup is very large, and the search ends after ${MOST_REMEDIES_MS / 1000} seconds`,
+} as const;
+
 /** What is wrong in the sound; nothing, and a word about it, where a recording is missing. */
-async function heardIn(setup: Setup, folder: string, anywhere?: boolean): Promise<Finding[]> {
+async function heardIn(setup: Setup, folder: string, anywhere?: boolean): Promise<HeardCause[]> {
   try {
     return await findingsInSound(setup, await findMedia(setup, folder, { anywhere }));
   } catch (error) {
@@ -83,36 +97,45 @@ async function heardIn(setup: Setup, folder: string, anywhere?: boolean): Promis
   }
 }
 
-function published({ id, code, severity, message, source, destination, paths }: Finding) {
-  return { id, code, severity, message, source, destination, paths };
+function published({ id, code, severity, message, source, destination, scenes, paths }: Finding) {
+  return { id, code, severity, message, source, destination, scenes, paths };
 }
 
-/** Looks for remedies as long as there is time: a list of ten thousand findings must not take hours. */
-class Remedies {
-  private readonly setup: Setup;
-  private readonly findings: Finding[];
-  private readonly started = Date.now();
+/** The findings of a cause, each with what mends the cause. */
+function publishedCause({ finding, brings, remedies, givingUp, whyNone }: Cause) {
+  const offered = whyNone === 'not looked for' ? null : remedies.map(publishedRemedy);
+  const apart = givingUp.map(publishedRemedy);
+  return brings.map((one) => ({
+    ...published(one),
+    cause: finding.id,
+    remedies: offered,
+    givingUp: one === finding ? apart : [],
+    whyNone,
+  }));
+}
 
-  constructor(setup: Setup, findings: Finding[]) {
-    this.setup = setup;
-    this.findings = findings;
-  }
+function publishedRemedy({ label, edit, handwork, givesUp, changes }: Remedy) {
+  return { label, handwork, steps: stepsOf(edit), effects: changes, givesUp };
+}
 
-  get isOver(): boolean {
-    return Date.now() - this.started > MOST_REMEDIES_MS;
-  }
+function publishedHeard(setup: Setup, { brings, remedies }: HeardCause) {
+  const offered = remedies.map(({ label, edit, obstacles }) => ({
+    label,
+    handwork: handworkOf(setup, edit),
+    steps: stepsOf(edit),
+    effects: [],
+    givesUp: [],
+    obstacles,
+  }));
+  return brings.map((one) => ({
+    ...published(one),
+    cause: brings[0].id,
+    remedies: offered,
+    givingUp: [],
+    whyNone: null,
+  }));
+}
 
-  /** The remedies of a finding, the best first; null once the time is over. */
-  of(finding: Finding) {
-    if (this.isOver) return null;
-    return remediesFor(this.setup, finding, today(), this.findings).map(
-      ({ label, edit, handwork, findingsAfter, givesUp }) => ({
-        label,
-        handwork,
-        steps: edit.edit === 'batch' ? edit.edits : [edit],
-        effect: { findingsAfter },
-        givesUp,
-      }),
-    );
-  }
+function stepsOf(edit: Edit) {
+  return edit.edit === 'batch' ? edit.edits : [edit];
 }

@@ -1,4 +1,5 @@
 import { heardFindings } from '../core/balance/heard.ts';
+import { type HeardCause, heardCauses } from '../core/balance/heardCauses.ts';
 import { measuredFindings } from '../core/balance/measured.ts';
 import { lookedAt, recordingFindings } from '../core/balance/recordings.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
@@ -11,8 +12,8 @@ import { measureCovariances } from '../server/media/covariances.ts';
 import { measureEars } from '../server/media/measureEars.ts';
 import { readMono } from '../server/media/readMono.ts';
 
-/** Returns what is wrong in the sound of a setup. @param files the recording of each source that has one, by id */
-export async function findingsInSound(setup: Setup, files: Record<string, string>): Promise<Finding[]> {
+/** Returns what is wrong in the sound of a setup, by cause. @param files the recording of each source that has one, by id */
+export async function findingsInSound(setup: Setup, files: Record<string, string>): Promise<HeardCause[]> {
   const reach = reachOf(setup);
   const { sources, sounds, mixes } = staticMixes(setup, reach);
   if (sounds.length === 0) return [];
@@ -26,7 +27,9 @@ export async function findingsInSound(setup: Setup, files: Record<string, string
     sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
     sounds,
   );
-  const heard = heardFindings({ setup, reach, sounds, covariances }, mixes);
+  const input = { setup, reach, sounds, covariances };
+  const heard = heardFindings(input, mixes);
   const measured = measuredFindings(setup, mixes, await measureEars(setup, files));
-  return [...recordings, ...[...heard, ...measured].map(({ finding }) => finding)];
+  const findings = [...recordings, ...[...heard, ...measured].map(({ finding }) => finding)];
+  return heardCauses(input, setup, mixes, findings);
 }

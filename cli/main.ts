@@ -48,7 +48,7 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('check')
     .description(
-      'List the findings of a setup file, in its routing and in its sound. Exit code 3 when a stop-finding stands.',
+      'List the findings of a setup file by their causes, in its routing and in its sound. Exit code 3 when a stop-finding stands.',
     )
     .argument('<setup>', 'a setup file (.json)')
     .option('--no-sound', 'leave the recordings alone, which takes much less time')
@@ -72,7 +72,7 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('mend')
     .description(
-      'Take the first remedy of the gravest finding, again and again, without giving up what is wanted. Exit code 3 when a stop still stands.',
+      'Take the first remedy of the gravest cause, again and again, without giving up what is wanted. Exit code 3 when a stop still stands.',
     )
     .argument('<setup>', 'a setup file (.json)')
     .requiredOption('--out <setup>', 'write the mended setup here')

@@ -6,7 +6,7 @@ import { printJson, printLines } from './print.ts';
 import { loadSetup, today } from './setupFile.ts';
 
 /**
- * Mends a setup file: the first remedy of the gravest finding, again and again, without giving up anything that is wanted.
+ * Mends a setup file: the first remedy of the gravest cause, again and again, without giving up anything that is wanted.
  * @returns whether a stop-finding still stands
  */
 export async function mend(path: string, options: { out: string; json?: boolean }): Promise<boolean> {
@@ -20,7 +20,8 @@ export async function mend(path: string, options: { out: string; json?: boolean 
         finding,
         label: remedy.label,
         handwork: remedy.handwork,
-        findingsAfter: remedy.findingsAfter,
+        steps: remedy.edit.edit === 'batch' ? remedy.edit.edits : [remedy.edit],
+        effects: remedy.changes,
       })),
     });
   else
@@ -29,8 +30,11 @@ export async function mend(path: string, options: { out: string; json?: boolean 
         finding.message,
         `    ${remedy.label}`,
         ...remedy.handwork.map((step) => `        by hand: ${step}`),
+        ...remedy.effects.map(({ text }) => `        ${text}`),
       ]),
-      steps.length === 0 ? 'There was nothing to mend.' : `${steps.length} steps; written to ${options.out}.`,
+      steps.length === 0
+        ? 'There was nothing to mend.'
+        : `${steps.length} ${steps.length === 1 ? 'step' : 'steps'}; written to ${options.out}.`,
       ...(stopStands
         ? ['Something still stands that no change mends without giving up what is wanted.']
         : []),

@@ -1,5 +1,5 @@
-import { OWN_VOICE_LATE_MS } from '../findings/chainFindings.ts';
 import { finding, placeName } from '../findings/finding.ts';
+import { OWN_VOICE_LATE_MS } from '../findings/limits.ts';
 import type { Copy } from '../measure/echo.ts';
 import type { EarMeasures } from '../records.ts';
 import { nameOf } from '../setup/edits.ts';

@@ -43,17 +43,26 @@ describe('drills', () => {
     expect(codes('restart.bosun')).toContain('on-default');
   });
 
-  test('a new game on the default device is heard, but has no track of its own', () => {
-    const { changes, findings } = runDrill(setup, drill('new-game.boathouse'), TODAY);
-    expect(
-      changes.filter(({ source }) => source === 'new-game').map(({ destination }) => destination),
-    ).toContain('live');
-    expect(findings.some(({ code, source }) => code === 'no-own-track' && source === 'new-game')).toBe(true);
+  test('a new game is wanted wherever the game was, and takes its place', () => {
+    const asItIs = runDrill(setup, drill('new-game.boathouse'), TODAY);
+    expect(asItIs.findings.map(({ code, source }) => [code, source])).toEqual([['on-default', 'new-game']]);
+    const elsewhere = applyEdit(setup, {
+      edit: 'updateMachine',
+      id: 'boathouse',
+      values: { defaultOutput: 'boathouse.chat-out' },
+    });
+    const found = drillsOf(elsewhere).find(({ id }) => id === 'new-game.boathouse');
+    const missing =
+      found && runDrill(elsewhere, found, TODAY).findings.filter(({ code }) => code === 'missing');
+    expect(missing?.map(({ source, destination }) => `${source} ${destination}`)).toContain('new-game live');
   });
 
   test('unplugging the capture takes the game from the viewers', () => {
     const { changes } = runDrill(setup, drill('unplug.loft.capture'), TODAY);
-    expect(changes).toContainEqual({ source: 'game', destination: 'live', beforeDb: -10, afterDb: null });
+    expect(changes).toContainEqual({
+      ...{ source: 'game', destination: 'live', scene: null },
+      ...{ beforeDb: -10, afterDb: null },
+    });
     expect(codes('unplug.loft.capture')).toContain('missing');
   });
 

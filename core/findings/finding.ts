@@ -1,39 +1,8 @@
 import type { Destination } from '../reach/destinations.ts';
-import type { Intent } from '../reach/intent.ts';
-import type { Arrival, Reach, RouteCard } from '../reach/reach.ts';
-import type { Setup, Source } from '../setup/schema.ts';
+import type { Arrival, RouteCard } from '../reach/reach.ts';
+import type { FindingCode, Severity } from './codes.ts';
 
-export const FINDING_CODES = [
-  'leak.live',
-  'leak.vod',
-  'leak.upload',
-  'feedback',
-  'echo.party',
-  'uses',
-  'track-limit',
-  'scene-gap',
-  'missing',
-  'off-level',
-  'swallowed',
-  'fused',
-  'doubled',
-  'echo.self',
-  'unwanted',
-  'no-own-track',
-  'double-processing',
-  'hum-risk',
-  'drift',
-  'rate-mismatch',
-  'on-default',
-  'player-volume',
-  'knot',
-  'hum',
-  'buried',
-  'clipping',
-  'off-target',
-] as const;
-export type FindingCode = (typeof FINDING_CODES)[number];
-export type Severity = 'stop' | 'warn' | 'note';
+export { FINDING_CODES, type FindingCode, type Severity } from './codes.ts';
 
 /** A difference between what is wanted and what arrives; `paths` are the route cards that cause it. */
 export interface Finding {
@@ -46,33 +15,30 @@ export interface Finding {
   destination: string | null;
   /** What else it is about: a pickup, a link or a scene by id, a use, the places of a loop. */
   detail: string | null;
+  /** The scenes in which it stands; null where it stands whatever the scene. */
+  scenes: string[] | null;
   readonly paths: RouteCard[];
 }
 
-/** What the rules look at. */
-export interface Survey {
-  setup: Setup;
-  reach: Reach;
-  intent: Intent;
-  today: string;
-  /** The sources that arrive at each edit track of the file, by destination. */
-  onEditTracks: Map<Destination, Source[]>;
+/** What a finding is about; `detail` sets those apart that share code, source and destination. */
+export interface FindingAbout {
+  source?: string;
+  destination?: string;
+  arrivals?: Arrival[];
+  detail?: string;
+  scenes?: string[] | null;
 }
 
-/**
- * Makes a finding; `detail` sets findings apart that share code, source and destination. The sentence (given as a
- * function) and the route cards are written when they are asked for.
- */
+/** Makes a finding. The sentence (given as a function) and the route cards are written when they are asked for. */
 export function finding(
   code: FindingCode,
   severity: Severity,
   message: string | (() => string),
-  about: { source?: string; destination?: string; arrivals?: Arrival[]; detail?: string } = {},
+  about: FindingAbout = {},
 ): Finding {
-  const { source = null, destination = null, arrivals = [], detail = null } = about;
-  const id = idOf(code, source, destination, detail);
+  const { source = null, destination = null, arrivals = [], detail = null, scenes = null } = about;
   return {
-    id,
+    id: idOf(code, source, destination, detail),
     code,
     severity,
     get message() {
@@ -81,6 +47,7 @@ export function finding(
     source,
     destination,
     detail,
+    scenes,
     get paths() {
       return arrivals.flatMap((arrival) => arrival.paths);
     },

@@ -1,14 +1,13 @@
-import type { Reach } from '../reach/reach.ts';
-import type { Candidate } from '../repair/candidate.ts';
+import type { Arrival, Reach } from '../reach/reach.ts';
 import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import type { DeviceEffect } from '../setup/deviceEffects.ts';
-import { processEdit } from '../setup/processEdit.ts';
 import { effectOf, type Processor, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { isHumCut } from '../signal/humCuts.ts';
-import { type Finding, finding, placeName, type Survey } from './finding.ts';
+import { type Finding, finding, placeName } from './finding.ts';
+import type { Survey } from './survey.ts';
 
 const EFFECT_WORDS: Record<DeviceEffect, string> = {
   gate: 'a noise gate',
@@ -18,7 +17,7 @@ const EFFECT_WORDS: Record<DeviceEffect, string> = {
 };
 
 /** Something that is done to a sound on its way: by a step of a processing, or by a device. */
-type Done = { effect: DeviceEffect } & ({ borne: Borne; at: number } | { device: Device });
+export type Done = { effect: DeviceEffect } & ({ borne: Borne; at: number } | { device: Device });
 
 /** The same done twice to one sound: the second time harms it. */
 interface Pair {
@@ -26,8 +25,12 @@ interface Pair {
   second: Done;
 }
 
-/** Returns what is done twice to a source: in its own processing, or on its way. */
-export function* processedTwice({ setup, reach }: Survey, source: Source): Generator<Finding> {
+/** What is done twice to a source: in its own processing, or on its way. */
+export function* processedTwice(survey: Survey): Generator<Finding> {
+  for (const source of survey.setup.sources) yield* twiceTo(survey, source);
+}
+
+function* twiceTo({ setup, reach }: Survey, source: Source): Generator<Finding> {
   const told = new Set<string>();
   const isNew = (second: Done) => !told.has(detailOf(second)) && told.add(detailOf(second));
   for (const { second } of pairsIn(ownSteps(setup, source))) {
@@ -42,7 +45,7 @@ export function* processedTwice({ setup, reach }: Survey, source: Source): Gener
   }
   if (isOnlyAtSources(setup)) return;
   for (const destination of reach.destinations) {
-    for (const { first, second } of pairsOnTheWay(setup, reach, source, destination.id)) {
+    for (const { first, second } of pairsOnTheWay(setup, reach.at(source.id, destination.id), source)) {
       if (!isNew(second)) continue;
       yield finding(
         'double-processing',
@@ -55,38 +58,18 @@ export function* processedTwice({ setup, reach }: Survey, source: Source): Gener
   }
 }
 
-/** What can be done about it: a step is bypassed, or a device that does the same is switched off. */
-export function onceOnly(setup: Setup, reach: Reach, source: Source, about: Finding): Candidate[] {
-  const pairs = about.destination
-    ? pairsOnTheWay(setup, reach, source, about.destination)
-    : pairsIn(ownSteps(setup, source));
-  const pair = pairs.find(({ second }) => detailOf(second) === about.detail);
-  if (!pair) return [];
-  const { first, second } = pair;
-  if ('borne' in first && 'borne' in second && first.borne === second.borne)
-    return [withoutDone(setup, second, first.at)];
-  return [...('borne' in first ? [first] : []), second].map((done) => withoutDone(setup, done));
-}
-
-/** @param keptAt the step of the same effect that stays; −1 for none */
-function withoutDone(setup: Setup, done: Done, keptAt = -1): Candidate {
-  if ('device' in done) {
-    const { device, effect } = done;
-    const does = device.does?.filter((one) => one !== effect);
-    return {
-      label: `Switch the ${effect} of “${device.name}” off`,
-      edits: [{ edit: 'updateDevice', id: device.id, values: { does } }],
-    };
-  }
-  const { borne, at, effect } = done;
-  const processing = borne.processing.map((step, i) =>
-    i !== keptAt && effectAt(step) === effect ? { ...step, off: true } : step,
-  );
-  const what = effect === 'equaliser' ? 'equaliser' : STEP_WORDS[borne.processing[at].does];
-  return {
-    label: `Bypass the ${what} of ${bearerWords(setup, borne.bearer)}`,
-    edits: [processEdit(setup, borne.bearer, processing)],
-  };
+/** Returns what is done twice to a source, each as the detail of its finding, without any words. */
+export function doneTwice(
+  setup: Setup,
+  source: Source,
+  destinations: Reach['destinations'],
+  at: (destination: string) => Arrival | null,
+): string[] {
+  const details = new Set(pairsIn(ownSteps(setup, source)).map(({ second }) => detailOf(second)));
+  if (!isOnlyAtSources(setup))
+    for (const { id } of destinations)
+      for (const { second } of pairsOnTheWay(setup, at(id), source)) details.add(detailOf(second));
+  return [...details];
 }
 
 function whereDone(setup: Setup, source: Source, done: Done): string {
@@ -98,7 +81,7 @@ function whereDone(setup: Setup, source: Source, done: Done): string {
 }
 
 /** Sets findings about one source apart. */
-function detailOf(done: Done): string {
+export function detailOf(done: Done): string {
   if ('device' in done) return `${done.effect} ${done.device.id}`;
   const { bearer } = done.borne;
   return bearer.kind === 'source' ? done.effect : `${done.effect} ${keyOf(bearer)}`;
@@ -109,7 +92,7 @@ function keyOf(bearer: Bearer): string {
 }
 
 /** Pairs of the same effect; the bands of one processing are one equaliser, and cuts at the lines of a hum are none. */
-function pairsIn(list: Done[]): Pair[] {
+export function pairsIn(list: Done[]): Pair[] {
   const before = new Map<DeviceEffect, Done>();
   return list.flatMap((second) => {
     const first = before.get(second.effect);
@@ -125,10 +108,10 @@ function pairsIn(list: Done[]): Pair[] {
 }
 
 /** The pairs on every path of a source to a destination of which the second is not the source's own. */
-function pairsOnTheWay(setup: Setup, reach: Reach, source: Source, destinationId: string): Pair[] {
+export function pairsOnTheWay(setup: Setup, arrival: Arrival | null, source: Source): Pair[] {
   const processed = processedIn(setup);
   const own = ownSteps(setup, source);
-  return (reach.at(source.id, destinationId)?.places ?? []).flatMap((places) => {
+  return (arrival?.places ?? []).flatMap((places) => {
     const onTheWay = places.slice(1).flatMap((id, i): Done[] => [
       ...stepsAt(processed.get(`${places[i]} > ${id}`)),
       ...stepsAt(processed.get(id)),
@@ -143,7 +126,7 @@ function pairsOnTheWay(setup: Setup, reach: Reach, source: Source, destinationId
   });
 }
 
-function ownSteps(setup: Setup, source: Source): Done[] {
+export function ownSteps(setup: Setup, source: Source): Done[] {
   return source.processing ? stepsAt(processedIn(setup).get(source.id)) : [];
 }
 
@@ -155,7 +138,7 @@ function stepsAt(borne: Borne | undefined): Done[] {
 }
 
 /** The effect of a step that counts: of one that is on, and is no cut at a line of a hum. */
-function effectAt(step: Processor): DeviceEffect | undefined {
+export function effectAt(step: Processor): DeviceEffect | undefined {
   return step.off || isHumCut(step) ? undefined : effectOf(step);
 }
 

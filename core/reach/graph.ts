@@ -13,12 +13,14 @@ export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'ears'
 export interface GraphNode {
   id: string;
   /** As a route card names it: "Boathouse · Headset". */
-  place: string;
+  readonly place: string;
   kind: NodeKind;
   /** What is done to everything that arrives there, taken together; null for nothing. */
   processing: Processing | null;
   /** By how many frames that makes it later. */
   latencyFrames: number;
+  /** −1 where it turns the polarity over; else 1. */
+  sign: 1 | -1;
 }
 
 /** One leg of the way of a sound, from a place to the next. */
@@ -36,6 +38,10 @@ export interface GraphEdge {
   processing: Processing | null;
   /** By how many frames that makes it later. */
   latencyFrames: number;
+  /** −1 where it turns the polarity over; else 1. */
+  sign: 1 | -1;
+  /** The scenes in which it carries sound; null for all of them. */
+  scenes: readonly string[] | null;
   /** The channels of a multichannel track that it goes to. */
   channels: number[] | null;
   /** The link that it is, if it is one. */
@@ -75,17 +81,17 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   const machines = new Map(setup.machines.map((machine) => [machine.id, machine]));
   const devices = new Map(setup.devices.map((device) => [device.id, device]));
 
-  for (const source of setup.sources) builder.node(source.id, source.name, 'source');
+  for (const source of setup.sources) builder.node(source.id, () => source.name, 'source');
   for (const { id, name, machine } of setup.devices)
-    builder.node(id, `${machines.get(machine)?.name ?? machine} · ${name}`, 'device');
-  for (const mix of setup.mixes) builder.node(mix.id, `Mix “${mix.name}”`, 'mix', mix.processing);
+    builder.node(id, () => `${machines.get(machine)?.name ?? machine} · ${name}`, 'device');
+  for (const mix of setup.mixes) builder.node(mix.id, () => `Mix “${mix.name}”`, 'mix', mix.processing);
   for (const pickup of setup.pickups)
-    builder.node(pickup.id, pickup.name ?? `Pickup of ${builder.nameOf(pickup.takes)}`, 'pickup');
+    builder.node(pickup.id, () => pickup.name ?? `Pickup of ${builder.nameOf(pickup.takes)}`, 'pickup');
   setup.tracks.forEach((track, i) => {
-    builder.node(track.id, `Track ${i + 1} · ${track.name}`, 'track', track.processing);
+    builder.node(track.id, () => `Track ${i + 1} · ${track.name}`, 'track', track.processing);
   });
   for (const { id, name, kind, processing } of setup.destinations)
-    if (kind !== 'live' && kind !== 'vod') builder.node(id, `Mix for ${name}`, 'ears', processing);
+    if (kind !== 'live' && kind !== 'vod') builder.node(id, () => `Mix for ${name}`, 'ears', processing);
 
   for (const source of setup.sources) {
     const device = deviceOf(setup, source);
@@ -114,7 +120,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const app = sourcesById.get(takes);
     const taken = app ? sameApp(setup, app).map((one) => one.id) : [takes];
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
-    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono });
+    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes: scenes ?? null });
   }
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
   for (const send of setup.sends) {
@@ -150,6 +156,13 @@ function latencyOf(processing: Processing | null | undefined): number {
   return processing ? latencyFrames(processing, FRAMES_PER_MS * 1000) : 0;
 }
 
+/** The sign of what a processing lets through: each polarity step turns it over. */
+export function signOf(processing: Processing | null | undefined): 1 | -1 {
+  let sign: 1 | -1 = 1;
+  for (const { does, off } of processing ?? []) if (does === 'polarity' && !off) sign = sign === 1 ? -1 : 1;
+  return sign;
+}
+
 /** What names a leg from one place to the next. */
 export function legKey(from: string, to: string): string {
   return `${from} > ${to}`;
@@ -158,6 +171,29 @@ export function legKey(from: string, to: string): string {
 /** Says channels in words: "channel 3", "channels 1 and 2". */
 export function channelWords(channels: number[]): string {
   return channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(' and ')}`;
+}
+
+/** A place; its name is written when it is asked for. */
+class Node implements GraphNode {
+  readonly id: string;
+  readonly kind: NodeKind;
+  readonly processing: Processing | null;
+  readonly latencyFrames: number;
+  readonly sign: 1 | -1;
+  private readonly name: () => string;
+
+  constructor(id: string, name: () => string, kind: NodeKind, processing: Processing | null) {
+    this.id = id;
+    this.name = name;
+    this.kind = kind;
+    this.processing = processing;
+    this.latencyFrames = latencyOf(processing);
+    this.sign = signOf(processing);
+  }
+
+  get place(): string {
+    return this.name();
+  }
 }
 
 class GraphBuilder {
@@ -176,10 +212,10 @@ class GraphBuilder {
     return at === undefined ? id : this.nodes[at].place;
   }
 
-  node(id: string, place: string, kind: NodeKind, processing: Processing | null = null): void {
+  node(id: string, place: () => string, kind: NodeKind, processing: Processing | null = null): void {
     if (this.indexOf.has(id)) return;
     this.indexOf.set(id, this.nodes.length);
-    this.nodes.push({ id, place, kind, processing, latencyFrames: latencyOf(processing) });
+    this.nodes.push(new Node(id, place, kind, processing));
     this.leaving.push([]);
   }
 
@@ -198,6 +234,8 @@ class GraphBuilder {
       mono: values.mono ?? false,
       processing: values.processing ?? null,
       latencyFrames: latencyOf(values.processing),
+      sign: signOf(values.processing),
+      scenes: values.scenes ?? null,
       channels: values.channels ?? null,
       link: values.link ?? null,
       driftPpm: values.driftPpm ?? 0,

@@ -12,6 +12,7 @@ import {
   type GraphNode,
   type GraphOptions,
   graphOf,
+  signOf,
 } from './graph.ts';
 import {
   add,
@@ -56,6 +57,10 @@ export interface RouteCard {
 export interface Doubling {
   /** How much louder than the loudest copy alone (dB). */
   gainChangeDb: number;
+  /** How long after the loudest the next loudest comes (ms). */
+  apartMs: number;
+  /** How far the next loudest lies below the loudest (dB). */
+  belowDb: number;
   /** The lowest frequency that the two loudest copies take out of each other (Hz); null when they arrive together. */
   firstNotchHz: number | null;
 }
@@ -109,64 +114,84 @@ export interface ReachOptions extends GraphOptions {
 export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
   const destinations = destinationsOf(setup);
   const graph = graphOf(setup, options);
-  const byNode: Destination[][] = graph.nodes.map(() => []);
-  for (const destination of destinations) {
-    const node = destination.feedId === null ? undefined : graph.indexOf.get(destination.feedId);
-    if (node !== undefined) byNode[node].push(destination);
-  }
-  const arrivals = new Map<string, Map<string, ArrivalOf>>();
-  const unfolded = new Map<string, ArrivalOf>();
+  const trails = new Map<string, Trail>();
   const atPlace = graph.nodes.map((): string[] => []);
-  const everywhere = new Map<string, Waves>();
   for (const source of setup.sources) {
     if (options.source !== undefined && source.id !== options.source) continue;
-    const start = graph.indexOf.get(source.id) as number;
-    const waves = wavesFrom(graph, start, ownGainDb(source), ownLatencyFrames(source));
-    everywhere.set(source.id, waves);
-    const mine = new Map<string, ArrivalOf>();
-    arrivals.set(source.id, mine);
-    const from = { graph, source, start, waves };
-    waves.forEach((here, node) => {
-      if (!here || node === start) return;
-      atPlace[node].push(source.id);
-      for (const destination of byNode[node]) {
-        const foldDb = foldFor(destination);
-        const heard = foldDb ? folded(from, node, foldDb) : here;
-        if (foldDb)
-          unfolded.set(
-            keyOf(source.id, destination.feedId as string),
-            new ArrivalOf(from, node, destination, here),
-          );
-        if (heard.length > 0)
-          mine.set(destination.id, new ArrivalOf(from, node, destination, heard, foldDb ?? undefined));
-      }
+    const trail = trailOf(graph, source);
+    trails.set(source.id, trail);
+    trail.waves.forEach((here, node) => {
+      if (here && node !== trail.start) atPlace[node].push(source.id);
     });
   }
+  const placeOf = new Map(destinations.map((one) => [one.id, one]));
+  const placeFedBy = new Map(destinations.map((one) => [one.feedId, one]));
+  const found = new Map<string, Arrival | null>();
+  const once = (key: string, find: () => Arrival | null) => {
+    let arrival = found.get(key);
+    if (arrival === undefined) {
+      arrival = find();
+      found.set(key, arrival);
+    }
+    return arrival;
+  };
   return {
     destinations,
     graph,
-    at: (source, destination) => arrivals.get(source)?.get(destination) ?? null,
+    at: (source, destination) => {
+      const trail = trails.get(source);
+      const place = placeOf.get(destination);
+      return trail && place ? once(`${source} ${destination}`, () => arrivalAt(trail, place)) : null;
+    },
     onTrack: (source, track) => {
-      const whole = unfolded.get(keyOf(source, track));
-      if (whole) return whole;
-      const place = destinations.find((one) => one.feedId === track);
-      return place ? (arrivals.get(source)?.get(place.id) ?? null) : null;
+      const trail = trails.get(source);
+      const place = placeFedBy.get(track);
+      return trail && place ? once(`${source} on ${track}`, () => arrivalOnTrack(trail, place)) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {
       const node = graph.indexOf.get(pickup);
-      const here = node === undefined ? undefined : everywhere.get(source)?.[node];
+      const here = node === undefined ? undefined : trails.get(source)?.waves[node];
       return here ? levelOf(here) : null;
     },
   };
 }
 
 /** A source, and all that is known of where its sound goes. */
-interface From {
+export interface Trail {
   graph: Graph;
   source: Source;
   start: number;
   waves: Waves;
+}
+
+/** Follows one source through a graph; in one scene, or (null) with every pickup sounding. */
+export function trailOf(graph: Graph, source: Source, scene: string | null = null): Trail {
+  const start = graph.indexOf.get(source.id) as number;
+  const sign = signOf(source.processing);
+  const waves = wavesFrom(graph, start, ownGainDb(source), ownLatencyFrames(source), sign, scene);
+  return { graph, source, start, waves };
+}
+
+/** What arrives of a source at a destination: live and VOD get the fold-down of a multichannel track. Null for nothing. */
+export function arrivalAt(trail: Trail, destination: Destination): Arrival | null {
+  const node = nodeOf(trail, destination);
+  const here = node === undefined ? undefined : trail.waves[node];
+  if (node === undefined || !here) return null;
+  const foldDb = foldFor(destination);
+  const heard = foldDb ? folded(trail, node, foldDb) : here;
+  return heard.length > 0 ? new ArrivalOf(trail, node, destination, heard, foldDb ?? undefined) : null;
+}
+
+/** What arrives of a source on the track of a destination, before any fold-down; null for nothing. */
+export function arrivalOnTrack(trail: Trail, destination: Destination): Arrival | null {
+  const node = nodeOf(trail, destination);
+  const here = node === undefined ? undefined : trail.waves[node];
+  return node !== undefined && here ? new ArrivalOf(trail, node, destination, here) : null;
+}
+
+function nodeOf({ graph }: Trail, { feedId }: Destination): number | undefined {
+  return feedId === null ? undefined : graph.indexOf.get(feedId);
 }
 
 /** What a fold-down does to what comes over the last leg (dB); −∞ where nothing is left of it. */
@@ -183,7 +208,7 @@ function foldFor({ kind, track }: Destination): FoldDb | null {
 }
 
 /** What is left of a source in the fold-down of a track. */
-function folded({ graph, waves }: From, node: number, foldDb: FoldDb): Wave[] {
+function folded({ graph, waves }: Trail, node: number, foldDb: FoldDb): Wave[] {
   const heard: Wave[] = [];
   for (const edge of graph.entering[node]) {
     const before = waves[edge.from];
@@ -211,7 +236,7 @@ export function volumeDb({ volumePercent = 100 }: Source): number {
 
 class ArrivalOf implements Arrival {
   readonly gainDb: number;
-  private readonly from: From;
+  private readonly from: Trail;
   private readonly node: number;
   private readonly destination: Destination;
   private readonly waves: readonly Wave[];
@@ -220,7 +245,7 @@ class ArrivalOf implements Arrival {
   private cards: RouteCard[] | null = null;
 
   constructor(
-    from: From,
+    from: Trail,
     node: number,
     destination: Destination,
     waves: readonly Wave[],
@@ -251,9 +276,12 @@ class ArrivalOf implements Arrival {
     const floorDb = first.loudestDb - 60;
     const apart = this.waves.filter((wave) => wave !== first && wave.loudestDb >= floorDb);
     if (apart.length === 0 && first.secondDb < floorDb) return null;
-    const frames = apart.length > 0 ? Math.abs(loudestOf(apart).delayFrames - first.delayFrames) : 0;
+    const next = apart.length > 0 ? loudestOf(apart) : null;
+    const frames = next ? Math.abs(next.delayFrames - first.delayFrames) : 0;
     return {
       gainChangeDb: this.gainDb - first.loudestDb,
+      apartMs: frames / FRAMES_PER_MS,
+      belowDb: first.loudestDb - Math.max(first.secondDb, next?.loudestDb ?? Number.NEGATIVE_INFINITY),
       firstNotchHz: frames > 0 ? (FRAMES_PER_MS * 1000) / (2 * frames) : null,
     };
   }
@@ -342,8 +370,4 @@ function routeCard(source: string, destination: string, steps: Step[]): RouteCar
     return { place, what, gainDb, delayMs, totalDb, totalDelayMs };
   });
   return { source, destination, legs, gainDb: totalDb, delayMs: totalDelayMs };
-}
-
-function keyOf(source: string, destination: string): string {
-  return `${source} ${destination}`;
 }

@@ -6,7 +6,7 @@ import type { Graph, GraphEdge } from './graph.ts';
  */
 export interface Wave {
   delayFrames: number;
-  /** The sum of the paths, as a factor; they arrive together, so amplitudes add. Kept once there are two paths. */
+  /** The sum of the paths, as a factor with its sign; they arrive together, so amplitudes add. Of one path: its sign alone. */
   amplitude: number;
   /** How many paths there are. */
   count: number;
@@ -20,6 +20,9 @@ export const MOST_WAVES = 128;
 /** Of one source at one place, no more paths than this are written out: the loudest. */
 export const MOST_PATHS = 64;
 
+/** Copies that cancel each other to less than this (dB) are given as this. */
+const CANCELLED_DB = -200;
+
 /** The waves of one source at each place that it reaches, by node. */
 export type Waves = readonly (Wave[] | undefined)[];
 
@@ -27,12 +30,21 @@ export type Waves = readonly (Wave[] | undefined)[];
  * Follows a source through the graph place by place: what arrives at a place is the sum of what arrives at those before it.
  * @param ownGainDb the gain of the source before its first leg (dB)
  * @param ownFrames by how many frames it is late before its first leg
+ * @param ownSign −1 when its polarity is turned over before its first leg
+ * @param scene the scene in which it sounds; null: every pickup does
  */
-export function wavesFrom(graph: Graph, start: number, ownGainDb: number, ownFrames: number): Waves {
+export function wavesFrom(
+  graph: Graph,
+  start: number,
+  ownGainDb: number,
+  ownFrames: number,
+  ownSign: 1 | -1 = 1,
+  scene: string | null = null,
+): Waves {
   const at: (Wave[] | undefined)[] = new Array(graph.nodes.length);
   const first: Wave = {
     delayFrames: ownFrames,
-    amplitude: 1,
+    amplitude: ownSign,
     count: 1,
     loudestDb: ownGainDb,
     secondDb: Number.NEGATIVE_INFINITY,
@@ -45,7 +57,7 @@ export function wavesFrom(graph: Graph, start: number, ownGainDb: number, ownFra
     const arrived = waves.length > MOST_WAVES ? bounded(waves) : waves;
     at[order[i]] = arrived;
     for (const edge of leaving[order[i]]) {
-      if (edge.cut) continue;
+      if (edge.cut || !sounds(edge, scene)) continue;
       const there = at[edge.to] ?? [];
       at[edge.to] = there;
       for (const wave of arrived) add(there, alongEdge(graph, wave, edge));
@@ -54,12 +66,21 @@ export function wavesFrom(graph: Graph, start: number, ownGainDb: number, ownFra
   return at;
 }
 
+/** Tells whether a leg carries sound in a scene (null: whatever the scene). */
+export function sounds({ scenes }: GraphEdge, scene: string | null): boolean {
+  return scene === null || scenes === null || scenes.includes(scene);
+}
+
 /** Returns a wave at the end of a leg. */
 export function alongEdge(graph: Graph, wave: Wave, edge: GraphEdge): Wave {
   return {
     delayFrames:
       wave.delayFrames + edge.delayFrames + edge.latencyFrames + graph.nodes[edge.to].latencyFrames,
-    amplitude: wave.count === 1 ? 1 : wave.amplitude * 10 ** (edge.gainDb / 20),
+    amplitude:
+      wave.amplitude *
+      edge.sign *
+      graph.nodes[edge.to].sign *
+      (wave.count === 1 ? 1 : 10 ** (edge.gainDb / 20)),
     count: wave.count,
     loudestDb: wave.loudestDb + edge.gainDb,
     secondDb: wave.secondDb + edge.gainDb,
@@ -80,12 +101,12 @@ export function add(waves: Wave[], wave: Wave): void {
 }
 
 function amplitudeOf({ count, amplitude, loudestDb }: Wave): number {
-  return count === 1 ? 10 ** (loudestDb / 20) : amplitude;
+  return count === 1 ? amplitude * 10 ** (loudestDb / 20) : amplitude;
 }
 
 /** Keeps the loudest moments and takes the others together: at different times, powers add. */
 function bounded(waves: Wave[]): Wave[] {
-  const sorted = [...waves].sort((a, b) => amplitudeOf(b) - amplitudeOf(a));
+  const sorted = [...waves].sort((a, b) => Math.abs(amplitudeOf(b)) - Math.abs(amplitudeOf(a)));
   const rest = sorted.splice(MOST_WAVES - 1);
   const together = { ...rest[0], amplitude: Math.hypot(...rest.map(amplitudeOf)), count: 0 };
   for (const wave of rest) together.count += wave.count;
@@ -97,7 +118,7 @@ export function levelOf(waves: readonly Wave[]): number {
   if (waves.length === 1 && waves[0].count === 1) return waves[0].loudestDb;
   let power = 0;
   for (const wave of waves) power += amplitudeOf(wave) ** 2;
-  return 10 * Math.log10(power);
+  return Math.max(CANCELLED_DB, 10 * Math.log10(power));
 }
 
 /** How many paths there are in all. */

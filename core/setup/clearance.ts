@@ -112,3 +112,20 @@ export function hasExpired(clearance: Clearance, today: string): boolean {
 export function isCleared(clearance: Clearance, use: ClearanceUse, today: string): boolean {
   return clearance[use] && !hasExpired(clearance, today);
 }
+
+/**
+ * Returns the uses of a track that a clearance forbids: live, VOD, upload where the track is for publishing, and edit where it is
+ * written to the file at all.
+ */
+export function forbiddenUses(
+  clearance: Clearance,
+  { uses, purpose }: { uses: readonly string[]; purpose: string },
+  today: string,
+): ClearanceUse[] {
+  const put: ClearanceUse[] = [];
+  if (uses.includes('live')) put.push('live');
+  if (uses.includes('vod')) put.push('vod');
+  if (purpose === 'publish') put.push('upload');
+  if (uses.includes('file')) put.push('edit');
+  return put.filter((use) => !isCleared(clearance, use, today));
+}

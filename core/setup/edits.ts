@@ -5,6 +5,7 @@ import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
 import {
+  AcceptedSchema,
   type BalanceAim,
   BalanceAimSchema,
   DestinationSchema,
@@ -91,6 +92,14 @@ const simpleEdits = [
     values: BalanceAimSchema.omit({ destination: true }),
   }),
   z.strictObject({
+    edit: z.literal('acceptFinding'),
+    finding: AcceptedSchema.shape.finding,
+    facts: AcceptedSchema.shape.facts
+      .nullable()
+      .describe('What the finding says; null: it is not meant to be so any more.'),
+    note: AcceptedSchema.shape.note,
+  }),
+  z.strictObject({
     edit: z.literal('tickStep'),
     step: z.string().max(140),
     text: z.string().max(2000).nullable().describe('What the step says; null takes the tick back.'),
@@ -155,6 +164,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return setWish(setup, edit);
     case 'setAim':
       return setAim(setup, edit);
+    case 'acceptFinding':
+      return { ...setup, accepted: accepted(setup.accepted, edit) };
     case 'tickStep':
       return { ...setup, ticks: ticked(setup.ticks, edit) };
   }
@@ -187,6 +198,8 @@ export function describeEdit(edit: Edit, setup: Setup): string {
       return `remove ${name(edit.id)}`;
     case 'setAim':
       return `change what balancing aims for at ${name(edit.destination)}`;
+    case 'acceptFinding':
+      return edit.facts === null ? 'count a finding again' : 'say that a finding is meant';
     case 'tickStep':
       return edit.text === null ? 'take a tick back' : 'tick a step of the set-up sheet';
     case 'moveSource':
@@ -339,6 +352,14 @@ function setAim(setup: Setup, { destination, values }: Of<'setAim'>): Setup {
   const known = aims.find((one) => one.destination === destination);
   const aim = { ...known, ...values, destination };
   return { ...setup, balance: replaced(aims, (one) => one.destination === destination, aim) };
+}
+
+function accepted(
+  known: Setup['accepted'] = [],
+  { finding, facts, note }: Of<'acceptFinding'>,
+): NonNullable<Setup['accepted']> {
+  const one = facts === null ? null : { finding, facts, ...(note && { note }) };
+  return replaced(known, (each) => each.finding === finding, one);
 }
 
 function ticked(ticks: Setup['ticks'] = {}, { step, text }: Of<'tickStep'>): Setup['ticks'] {

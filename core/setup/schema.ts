@@ -193,6 +193,17 @@ export const RecorderSchema = z.strictObject({
     .describe('Whether the VOD’s track is to be in the local file as well; false when left out.'),
 });
 
+export const AcceptedSchema = z.strictObject({
+  finding: z.string().min(1).max(300).describe('The id of the finding.'),
+  facts: z
+    .string()
+    .max(2000)
+    .describe('What the finding said; once it says something else, it counts again.'),
+  note: z.string().max(500).optional().describe('Why it is meant, in the creator’s words.'),
+});
+/** A finding that is meant to be so. */
+export type Accepted = z.infer<typeof AcceptedSchema>;
+
 export const SetupSchema = z.strictObject({
   format: z.literal('northfen.setup'),
   version: z.literal(SETUP_VERSION),
@@ -217,6 +228,11 @@ export const SetupSchema = z.strictObject({
     .max(80)
     .optional()
     .describe('What balancing is to hold true, by destination.'),
+  accepted: z
+    .array(AcceptedSchema)
+    .max(2000)
+    .optional()
+    .describe('Findings that are meant to be so; they are not counted as long as their facts stay.'),
   ticks: z
     .record(z.string().max(140), z.string().max(2000))
     .optional()

@@ -20,3 +20,8 @@ export function gainText(gainDb: number): string {
 export function levelText(level: number): string {
   return level.toFixed(1).replace('-', '−');
 }
+
+/** Says a level within a sentence: "at −12.0 dB", "at full level (0.0 dB)". */
+export function levelWords(gainDb: number): string {
+  return Math.abs(gainDb) < 0.05 ? 'at full level (0.0 dB)' : `at ${gainText(gainDb)} dB`;
+}

@@ -1,0 +1,70 @@
+import { deviceOf } from '../../reach/graph.ts';
+import { OFF_LEVEL_DB, volumeDb } from '../../reach/reach.ts';
+import { DEFAULT_DEVICE, type Source } from '../../setup/schema.ts';
+import { type Finding, finding, placeName } from '../finding.ts';
+import type { Survey } from '../survey.ts';
+
+/** What is set in an app itself: a device that nobody hears, the default device, its own volume. */
+export function* apps(survey: Survey): Generator<Finding> {
+  for (const source of survey.setup.sources) {
+    yield* swallowed(survey, source);
+    yield* onDefault(survey, source);
+    yield* turnedDown(survey, source);
+  }
+}
+
+function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator<Finding> {
+  if (source.into === undefined) return;
+  const node = reach.graph.indexOf.get(deviceOf(setup, source) ?? '');
+  const where =
+    node === undefined ? 'a default device that its machine does not have' : reach.graph.nodes[node].place;
+  const arrivesAt = reach.destinations.filter((place) => reach.at(source.id, place.id));
+  if (arrivesAt.length === 0) {
+    yield finding('swallowed', 'warn', `${source.name} plays into ${where}, and nobody hears it.`, {
+      source: source.id,
+    });
+    return;
+  }
+  const ears = reach.destinations.find(
+    ({ id, kind }) => kind === 'headphones' && intent.at(source.id, id) !== null,
+  );
+  if (!ears || reach.at(source.id, ears.id)) return;
+  yield finding(
+    'swallowed',
+    'warn',
+    `${source.name} plays into ${where}. It goes on to ${placeName(arrivesAt[0])}, but you cannot hear it yourself.`,
+    { source: source.id, destination: ears.id },
+  );
+}
+
+function* onDefault({ setup }: Survey, source: Source): Generator<Finding> {
+  const machine = setup.machines.find(({ id }) => id === source.machine);
+  if (source.into !== DEFAULT_DEVICE || !machine) return;
+  yield finding(
+    'on-default',
+    'note',
+    `${source.name} plays into the default device of ${machine.name}. If the computer changes its default device, this app moves with it.`,
+    { source: source.id },
+  );
+}
+
+function* turnedDown(survey: Survey, source: Source): Generator<Finding> {
+  const { volumePercent = 100 } = source;
+  if (volumePercent >= 100) return;
+  yield finding(
+    'player-volume',
+    isTooQuiet(survey, source) ? 'warn' : 'note',
+    `${source.name}’s own volume is at ${volumePercent} %, so it is ${(-volumeDb(source)).toFixed(1)} dB quieter everywhere than its levels say.`,
+    { source: source.id },
+  );
+}
+
+/** Tells whether an app's own volume keeps it off its wish somewhere. */
+function isTooQuiet({ reach, intent }: Survey, source: Source): boolean {
+  if (-volumeDb(source) < OFF_LEVEL_DB) return false;
+  return reach.destinations.some(({ id }) => {
+    const wishDb = intent.at(source.id, id);
+    const arrival = reach.at(source.id, id);
+    return wishDb !== null && arrival !== null && wishDb - arrival.gainDb >= OFF_LEVEL_DB;
+  });
+}

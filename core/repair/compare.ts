@@ -1,0 +1,89 @@
+import type { Judged } from './judge.ts';
+import type { Trouble, TroubleKind } from './weights.ts';
+
+/** Nothing may get worse by more than this. */
+const WORSE_FROM = 0.5;
+
+/** How many places weigh less in a setup than in another, and still weigh. */
+export function halfMended(before: Judged, after: Judged): number {
+  let count = 0;
+  for (const [id, { troubles }] of after.bySource) {
+    const was = before.bySource.get(id)?.troubles ?? [];
+    if (was === troubles) continue;
+    const weights = new Map<string, number>();
+    for (const { place, weight } of was) weights.set(place, (weights.get(place) ?? 0) + weight);
+    for (const { place, weight } of troubles)
+      if (weight >= 1 && (weights.get(place) ?? 0) > weight + WORSE_FROM) count += 1;
+  }
+  return count;
+}
+
+/** What a sound that arrives may bring along. */
+const COMES_ALONG = new Set<TroubleKind>(['unwanted', 'copies', 'off', 'late']);
+
+/** Tells whether anything weighs more in a setup than in another. */
+export function worsened(before: Judged, after: Judged): boolean {
+  for (const _ of eachWorse(before, after)) return true;
+  return false;
+}
+
+/**
+ * Returns what weighs more in a setup than in another, place by place and scene by scene. What is wrong in one scene already may come
+ * up in another: a sound that is opened there brings its faults along.
+ */
+export function worse(before: Judged, after: Judged): Trouble[] {
+  return [...eachWorse(before, after)];
+}
+
+function* eachWorse(before: Judged, after: Judged): Generator<Trouble> {
+  const { scenes } = after.setup;
+  const all = scenes.length > 0 ? scenes.map(({ id }) => id) : [''];
+  yield* compared(before.flaws, after.flaws, all);
+  for (const [id, { troubles }] of after.bySource)
+    yield* compared(before.bySource.get(id)?.troubles ?? [], troubles, all);
+}
+
+function* compared(was: Trouble[], is: Trouble[], all: string[]): Generator<Trouble> {
+  if (was === is || is.length === 0) return;
+  const old = weightsOf(was);
+  const now = weightsOf(is);
+  for (const one of is) {
+    const isMore = (one.scene === null ? all : [one.scene]).some(
+      (scene) => weightIn(now, one.place, scene) > weightIn(old, one.place, scene) + WORSE_FROM,
+    );
+    if (isMore && !comesAlong(was, one)) yield one;
+  }
+}
+
+function comesAlong(was: Trouble[], { kind, destination, scene }: Trouble): boolean {
+  if (scene === null || !COMES_ALONG.has(kind)) return false;
+  return was.some((one) => one.kind === kind && one.destination === destination && one.scene !== scene);
+}
+
+/** Weights by place and scene; under the empty word what stands whatever the scene. */
+type Weights = Map<string, Map<string, number> | number>;
+const knownWeights = new WeakMap<Trouble[], Weights>();
+
+function weightsOf(troubles: Trouble[]): Weights {
+  let weights = knownWeights.get(troubles);
+  if (weights) return weights;
+  weights = new Map();
+  for (const { place, scene, inOne } of troubles) {
+    const here = weights.get(place) ?? 0;
+    if (scene === null && typeof here === 'number') {
+      weights.set(place, here + inOne);
+      continue;
+    }
+    const byScene = typeof here === 'number' ? new Map([['', here]]) : here;
+    byScene.set(scene ?? '', (byScene.get(scene ?? '') ?? 0) + inOne);
+    weights.set(place, byScene);
+  }
+  knownWeights.set(troubles, weights);
+  return weights;
+}
+
+function weightIn(weights: Weights, place: string, scene: string): number {
+  const here = weights.get(place) ?? 0;
+  if (typeof here === 'number') return here;
+  return (here.get('') ?? 0) + (scene === '' ? 0 : (here.get(scene) ?? 0));
+}

@@ -1,0 +1,85 @@
+import { isSameDb, type ReachChange } from '../reach/changes.ts';
+import { type Destination, destinationsOf } from '../reach/destinations.ts';
+import { arrivalAt, type Trail, trailOf } from '../reach/reach.ts';
+import type { Setup } from '../setup/schema.ts';
+import { gainText, listed } from '../setup/words.ts';
+import type { Judged } from './judge.ts';
+
+/** What a change does for whom: sounds that are gained, lost, or moved in level. */
+export type EffectKind = 'gained' | 'lost' | 'moved';
+
+/** What changes for one destination, in words. */
+export interface Effect {
+  destination: string;
+  kind: EffectKind;
+  text: string;
+}
+
+/**
+ * Returns what changes in reach between two setups that were judged, the second from the first: with every pickup sounding, or, where
+ * scenes differ in it, scene by scene.
+ */
+export function changesOf(before: Judged, after: Judged): ReachChange[] {
+  const scenes = after.setup.scenes.map(({ id }) => id);
+  const places = new Map([...before.destinations, ...after.destinations].map((place) => [place.id, place]));
+  const changes: ReachChange[] = [];
+  for (const [source, { trail }] of after.bySource) {
+    const was = before.bySource.get(source)?.trail;
+    if (was === trail) continue;
+    for (const [destination] of places) {
+      const [old, now] = [before, after].map(({ destinations }) =>
+        destinations.find(({ id }) => id === destination),
+      );
+      const between = (scene: string | null): ReachChange[] => {
+        const beforeDb = was && old ? gainIn(was, old, scene) : null;
+        const afterDb = now ? gainIn(trail, now, scene) : null;
+        return isSameDb(beforeDb, afterDb) ? [] : [{ source, destination, scene, beforeDb, afterDb }];
+      };
+      const inScenes = scenes.flatMap(between);
+      const [first] = inScenes;
+      const isEverywhere =
+        inScenes.length === scenes.length &&
+        inScenes.every(
+          (one) => isSameDb(one.beforeDb, first.beforeDb) && isSameDb(one.afterDb, first.afterDb),
+        );
+      if (scenes.length === 0) changes.push(...between(null));
+      else if (isEverywhere) changes.push({ ...first, scene: null });
+      else changes.push(...inScenes);
+    }
+  }
+  return changes;
+}
+
+function gainIn(trail: Trail, place: Destination, scene: string | null): number | null {
+  const heard = scene === null ? trail : trailOf(trail.graph, trail.source, scene);
+  return arrivalAt(heard, place)?.gainDb ?? null;
+}
+
+/** Says changes in words, destination by destination: "Live gains Game (−10.0 dB) and Bosun (−1.0 dB)". */
+export function effectsOf(before: Setup, after: Setup, changes: ReachChange[]): Effect[] {
+  const names = new Map(
+    [before, after].flatMap((one) =>
+      [...one.sources, ...destinationsOf(one), ...one.scenes].map(({ id, name }) => [id, name]),
+    ),
+  );
+  const groups = new Map<
+    string,
+    { kind: EffectKind; destination: string; scene: string | null; parts: string[] }
+  >();
+  for (const { source, destination, scene, beforeDb, afterDb } of changes) {
+    const kind: EffectKind = beforeDb === null ? 'gained' : afterDb === null ? 'lost' : 'moved';
+    const key = `${destination} ${kind} ${scene}`;
+    const group = groups.get(key) ?? { kind, destination, scene, parts: [] };
+    groups.set(key, group);
+    const name = names.get(source) ?? source;
+    if (afterDb === null) group.parts.push(name);
+    else if (beforeDb === null) group.parts.push(`${name} (${gainText(afterDb)} dB)`);
+    else group.parts.push(`${name} from ${gainText(beforeDb)} to ${gainText(afterDb)} dB`);
+  }
+  const verbs = { gained: 'gains', lost: 'no longer gets', moved: 'gets another level:' } as const;
+  return [...groups.values()].map(({ kind, destination, scene, parts }) => ({
+    destination,
+    kind,
+    text: `${names.get(destination) ?? destination} ${verbs[kind]} ${listed(parts, 4)}${scene === null ? '' : ` in the scene “${names.get(scene) ?? scene}”`}.`,
+  }));
+}

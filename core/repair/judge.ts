@@ -1,0 +1,297 @@
+import { isEcho } from '../findings/echo.ts';
+import { OWN_VOICE_LATE_MS } from '../findings/limits.ts';
+import { lineFaults } from '../findings/lineFaults.ts';
+import { doneTwice } from '../findings/processedTwice.ts';
+import { type Destination, destinationsOf, trackLimitOf } from '../reach/destinations.ts';
+import { type Graph, graphOf } from '../reach/graph.ts';
+import { type Arrival, AUDIBLE_DB, arrivalAt, arrivalOnTrack, type Trail, trailOf } from '../reach/reach.ts';
+import { forbiddenUses, isCleared } from '../setup/clearance.ts';
+import { DEFAULT_DEVICE, type Setup, type Source, type Track } from '../setup/schema.ts';
+import { affectedBy } from './affected.ts';
+import { type Wanted, wantedOf } from './wanted.ts';
+import { MOST_OFF_DB, OFF_FROM_DB, type Trouble, type TroubleKind, WEIGHTS } from './weights.ts';
+
+/** How far one source is from what is wanted of it, and where its sound goes. */
+interface SourceJudged {
+  troubles: Trouble[];
+  total: number;
+  /** With every pickup sounding. */
+  trail: Trail;
+  /** Every place that it passes, by id, itself among them. */
+  passes: Set<string>;
+  /** The links that it comes to a destination over. */
+  links: Set<string>;
+  /** The edit tracks of the file that it is on, with its channels there. */
+  onEdit: Map<string, number[]>;
+}
+
+/** A setup with everything that keeps it from what is wanted. */
+export interface Judged {
+  setup: Setup;
+  graph: Graph;
+  destinations: Destination[];
+  bySource: Map<string, SourceJudged>;
+  /** What is wrong with the setup as such. */
+  flaws: Trouble[];
+  /** The sum of all weights: 0 where everything is as it is wanted. */
+  total: number;
+}
+
+/**
+ * Measures how far setups are from what is wanted, in every scene. The wishes and clearances are those of the first setup: they stay as
+ * they are while ways to get there are compared. This one measure ranks remedies, safeguards, separations and the steps of mending.
+ */
+export class Judge {
+  readonly wanted: Wanted;
+  readonly first: Judged;
+  private readonly today: string;
+  private readonly wishes = new Map<string, Map<string, number>>();
+  private readonly places: Set<string>;
+  private readonly forbidden = new WeakMap<Track, Map<string, boolean>>();
+
+  /** @param today `YYYY-MM-DD`, for clearances that expire */
+  constructor(setup: Setup, today: string, wanted: Wanted = wantedOf(setup)) {
+    this.wanted = wanted;
+    this.today = today;
+    this.places = new Set(wanted.places);
+    for (const { source, destination, gainDb } of wanted.intent) {
+      const own = this.wishes.get(source) ?? new Map<string, number>();
+      this.wishes.set(source, own.set(destination, gainDb));
+    }
+    this.first = this.judge(setup);
+  }
+
+  /** Judges a setup. @param before a setup that was judged and differs little: only what the difference touches is followed anew */
+  judge(setup: Setup, before?: Judged): Judged {
+    const graph = graphOf(setup);
+    const destinations = destinationsOf(setup);
+    const touched = before ? affectedBy(before, setup, graph) : null;
+    const scenes = new Scenes(setup, graph);
+    const bySource = new Map<string, SourceJudged>();
+    let total = 0;
+    for (const source of setup.sources) {
+      const known = touched && !touched.has(source.id) ? before?.bySource.get(source.id) : undefined;
+      const judged = known ?? this.judgeSource(setup, graph, destinations, scenes, source);
+      bySource.set(source.id, judged);
+      total += judged.total;
+    }
+    const judged: Judged = { setup, graph, destinations, bySource, flaws: [], total };
+    judged.flaws = this.flawsOf(judged);
+    judged.total += sumOf(judged.flaws);
+    return judged;
+  }
+
+  /** The wished level of a source at a destination (dB); null where it is not wanted. */
+  wishDb(source: string, destination: string): number | null {
+    return this.wishes.get(source)?.get(destination) ?? null;
+  }
+
+  /** Tells whether the clearance of a source forbids a destination. */
+  isForbidden(source: Source, { track }: Destination): boolean {
+    if (!track) return false;
+    const known = this.forbidden.get(track) ?? new Map<string, boolean>();
+    this.forbidden.set(track, known);
+    let isForbidden = known.get(source.id);
+    if (isForbidden === undefined) {
+      const clearance = this.wanted.clearances.get(source.id) ?? source.clearance;
+      const purpose = this.wanted.purposes.get(track.id) ?? track.purpose;
+      isForbidden = forbiddenUses(clearance, { uses: track.uses, purpose }, this.today).length > 0;
+      known.set(source.id, isForbidden);
+    }
+    return isForbidden;
+  }
+
+  private judgeSource(
+    setup: Setup,
+    graph: Graph,
+    destinations: Destination[],
+    scenes: Scenes,
+    source: Source,
+  ): SourceJudged {
+    const trail = trailOf(graph, source);
+    const whole = destinations.map((destination) => arrivalAt(trail, destination));
+    const troubles = scenes.statesOf(trail).flatMap(({ scene, count }): Trouble[] => {
+      const heard = scene === null ? trail : trailOf(graph, source, scene);
+      const arrivals = scene === null ? whole : destinations.map((one) => arrivalAt(heard, one));
+      const found = this.inScene(destinations, arrivals, source, heard, scene);
+      if (count > 1) for (const one of found) one.weight *= count;
+      return found;
+    });
+    const passes = new Set<string>();
+    trail.waves.forEach((here, node) => {
+      if (here) passes.add(graph.nodes[node].id);
+    });
+    const links = new Set<string>();
+    const onEdit = new Map<string, number[]>();
+    const isFaulty = setup.links.some((link) => lineFaults(setup, link).length > 0);
+    destinations.forEach(({ id, track }, i) => {
+      const arrival = whole[i];
+      if (!arrival) return;
+      if (isFaulty) for (const { link } of arrival.links) if (link) links.add(link.id);
+      if (track?.purpose === 'edit' && track.uses.includes('file') && arrival.gainDb >= AUDIBLE_DB)
+        onEdit.set(id, track.layout === 'multichannel' ? arrival.channels : []);
+    });
+    if (source.into !== undefined && whole.every((one) => one === null) && !this.wishes.has(source.id))
+      troubles.push(trouble('unheard', { source: source.id }));
+    if (source.into === DEFAULT_DEVICE) troubles.push(trouble('onDefault', { source: source.id }));
+    if ((source.volumePercent ?? 100) < 100) troubles.push(trouble('turnedDown', { source: source.id }));
+    const at = (id: string) => whole[destinations.findIndex((one) => one.id === id)] ?? null;
+    for (const detail of doneTwice(setup, source, destinations, at))
+      troubles.push(trouble('twice', { source: source.id, detail }));
+    return { troubles, total: sumOf(troubles), trail, passes, links, onEdit };
+  }
+
+  /** What is wrong with a source in one scene, destination by destination. */
+  private inScene(
+    destinations: Destination[],
+    arrivals: (Arrival | null)[],
+    source: Source,
+    trail: Trail,
+    scene: string | null,
+  ): Trouble[] {
+    const found: Trouble[] = [];
+    const left = new Map(this.wishes.get(source.id));
+    destinations.forEach((destination, i) => {
+      const add = (kind: TroubleKind, more = 0) =>
+        found.push(trouble(kind, { source: source.id, destination: destination.id, scene }, more));
+      const wishDb = left.get(destination.id);
+      left.delete(destination.id);
+      const arrival = arrivals[i];
+      if (this.isForbidden(source, destination)) {
+        if (arrival || this.isKept(trail, destination)) add('forbidden');
+        return;
+      }
+      if (wishDb !== undefined) addWanted(add, arrival, wishDb);
+      else if (arrival && this.places.has(destination.id)) add('unwanted');
+      if (arrival) this.addTiming(add, source, destination, arrival);
+    });
+    // What is wanted at a place that is not there any more does not arrive.
+    for (const destination of left.keys())
+      found.push(trouble('missing', { source: source.id, destination, scene }));
+    return found;
+  }
+
+  /** A fold-down may leave out what is in the file all the same. */
+  private isKept(trail: Trail, destination: Destination): boolean {
+    const { track } = destination;
+    if (track?.layout !== 'multichannel' || (track.purpose !== 'publish' && !track.uses.includes('file')))
+      return false;
+    return arrivalOnTrack(trail, destination) !== null;
+  }
+
+  private addTiming(
+    add: (kind: TroubleKind) => void,
+    source: Source,
+    { id, kind }: Destination,
+    arrival: Arrival,
+  ): void {
+    if (arrival.copies > 1 && arrival.doubling) add('copies');
+    if (source.kind === 'voice chat' && kind === 'friends' && isEcho(this.wanted, source.id, id)) add('echo');
+    if (source.kind !== 'microphone') return;
+    if (kind === 'loudspeakers') add('loop');
+    if (kind === 'headphones' && (arrival.latestMs > OWN_VOICE_LATE_MS || arrival.copies > 1)) add('late');
+  }
+
+  /** What is wrong with the setup as such: loops, lines, uses that cannot be, tracks that are shared or too many. */
+  private flawsOf({ setup, graph, bySource }: Judged): Trouble[] {
+    const flaws: Trouble[] = graph.loops.map((loop) => trouble('loop', { detail: loop.join('>') }));
+    const many = setup.tracks.length - trackLimitOf(setup);
+    for (let i = 0; i < many; i++) flaws.push(trouble('impossible', { detail: `track ${i}` }));
+    for (const use of ['live', 'vod'] as const) {
+      const users = setup.tracks.filter((track) => track.uses.includes(use)).length;
+      if (users > 1) flaws.push(trouble('impossible', { detail: use }));
+    }
+    const isRecorded = setup.tracks.some(({ uses }) => uses.includes('vod') && uses.includes('file'));
+    if (this.wanted.recordVod && !isRecorded && setup.tracks.some(({ uses }) => uses.includes('vod')))
+      flaws.push(trouble('shared', { detail: 'vod' }));
+    for (const { id, uses } of setup.tracks)
+      if (uses.length === 0) flaws.push(trouble('idle', { detail: id }));
+    for (const source of setup.sources)
+      if (this.needsOwnTrack(source) && !isAloneSomewhere(bySource, source.id))
+        flaws.push(trouble('shared', { source: source.id }));
+    for (const link of setup.links) {
+      if (![...bySource.values()].some(({ links }) => links.has(link.id))) continue;
+      for (const detail of lineFaults(setup, link))
+        flaws.push(trouble('line', { detail: `${detail} ${link.id}` }));
+    }
+    return flaws;
+  }
+
+  private needsOwnTrack({ id, clearance }: Source): boolean {
+    return (
+      this.wanted.ownTracks.has(id) &&
+      isCleared(this.wanted.clearances.get(id) ?? clearance, 'edit', this.today)
+    );
+  }
+}
+
+function trouble(
+  kind: TroubleKind,
+  about: { source?: string; destination?: string; scene?: string | null; detail?: string },
+  more = 0,
+): Trouble {
+  const { source = null, destination = null, scene = null, detail = null } = about;
+  const inOne = WEIGHTS[kind] + more;
+  const place = destination === null ? `${kind} ${source} ${detail}` : `${source} ${destination}`;
+  return { kind, inOne, weight: inOne, source, destination, scene, detail, place };
+}
+
+function addWanted(
+  add: (kind: TroubleKind, more?: number) => void,
+  arrival: Arrival | null,
+  wishDb: number,
+): void {
+  if (!arrival || (arrival.gainDb < AUDIBLE_DB && wishDb >= AUDIBLE_DB)) {
+    add('missing');
+    return;
+  }
+  const off = Math.abs(arrival.gainDb - wishDb);
+  if (off >= OFF_FROM_DB) add('off', Math.min(off, MOST_OFF_DB));
+}
+
+function sumOf(troubles: Trouble[]): number {
+  let sum = 0;
+  for (const { weight } of troubles) sum += weight;
+  return sum;
+}
+
+/** The scenes of a setup, and which pickups are silent in which. */
+class Scenes {
+  private readonly ids: string[];
+  /** For each pickup that is silent in some scene: its place in the graph, and the scenes in which it sounds. */
+  private readonly limited = new Map<number, readonly string[]>();
+
+  constructor(setup: Setup, graph: Graph) {
+    this.ids = setup.scenes.map(({ id }) => id);
+    if (this.ids.length > 0)
+      for (const { scenes, to } of graph.edges) if (scenes !== null) this.limited.set(to, scenes);
+  }
+
+  /** The states in which a source is to be judged: each scene, or, where it is the same in all of them, one for so many. */
+  statesOf({ waves }: Trail): { scene: string | null; count: number }[] {
+    const count = Math.max(1, this.ids.length);
+    for (const [node, sounding] of this.limited)
+      if (waves[node] && this.ids.some((id) => !sounding.includes(id)))
+        return this.ids.map((scene) => ({ scene, count: 1 }));
+    return [{ scene: null, count }];
+  }
+}
+
+/** Tells whether a source is alone on some edit track of the file, or on channels of its own there. */
+function isAloneSomewhere(bySource: Map<string, SourceJudged>, id: string): boolean {
+  for (const [track, channels] of bySource.get(id)?.onEdit ?? []) {
+    let isAlone = true;
+    for (const [other, { onEdit }] of bySource) {
+      const theirs = other === id ? undefined : onEdit.get(track);
+      if (
+        !theirs ||
+        (channels.length > 0 && theirs.length > 0 && !channels.some((one) => theirs.includes(one)))
+      )
+        continue;
+      isAlone = false;
+      break;
+    }
+    if (isAlone) return true;
+  }
+  return false;
+}

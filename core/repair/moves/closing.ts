@@ -1,0 +1,154 @@
+import type { Destination } from '../../reach/destinations.ts';
+import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
+import type { Mix } from '../../setup/wiring.ts';
+import type { About, Candidate } from '../candidate.ts';
+import type { Room } from '../room.ts';
+
+/** Returns what keeps a sound away from a destination: every control on its paths, closed, and the pickups on them. */
+export function closings(room: Room, { source, destination, scene }: About): Candidate[] {
+  const place = room.destination(destination);
+  const arrival = place && (room.arrival(source, place, scene) ?? room.arrival(source, place));
+  if (!place || !arrival) return [];
+  const found = new Map<string, Candidate>();
+  const put = (one: Candidate | null) => one && !found.has(one.label) && found.set(one.label, one);
+  for (const path of arrival.places) {
+    for (let i = path.length - 1; i > 0; i--) {
+      const [from, to] = [path[i - 1], path[i]];
+      put(closedSend(room, from, to));
+      put(mutedInput(room, from, to));
+      put(withoutOutput(room, from, to));
+      put(withoutHearing(room, from, to));
+      if (room.setup.pickups.some(({ id }) => id === to)) {
+        put(onlyWhereWanted(room, to));
+        put(withoutPickup(room, to));
+        if (scene !== null) put(notInScene(room, to, scene));
+      }
+    }
+  }
+  return [...found.values()];
+}
+
+function closedSend(room: Room, from: string, to: string): Candidate | null {
+  if (!room.setup.sends.some((one) => one.pickup === from && one.to === to)) return null;
+  const place = room.judged.destinations.find(({ feedId }) => feedId === to);
+  const where = place ? room.feedName(place) : room.name(to);
+  return { label: `Close ${room.pickupName(from)} on ${where}`, edits: [room.closeSend(from, to)] };
+}
+
+function mutedInput(room: Room, from: string, to: string): Candidate | null {
+  const mix = room.setup.mixes.find(({ id }) => id === to);
+  if (!mix?.inputs.some((input) => input.from === from && !input.muted)) return null;
+  return {
+    label: `Mute ${room.name(from)} in the mix “${mix.name}”`,
+    edits: [{ edit: 'setMixInput', mix: mix.id, from, values: { muted: true } }],
+  };
+}
+
+function withoutOutput(room: Room, from: string, to: string): Candidate | null {
+  const mix = room.setup.mixes.find(({ id }) => id === from);
+  if (!mix?.into.includes(to)) return null;
+  return {
+    label: `Stop the mix “${mix.name}” from playing into “${room.name(to)}”`,
+    edits: [{ edit: 'updateMix', id: mix.id, values: { into: mix.into.filter((id) => id !== to) } }],
+  };
+}
+
+function withoutHearing(room: Room, from: string, to: string): Candidate | null {
+  const ears = room.setup.destinations.find(({ id }) => id === to);
+  if (!ears?.hears?.includes(from)) return null;
+  return {
+    label: `Stop ${ears.name} from hearing “${room.name(from)}”`,
+    edits: [
+      { edit: 'updateDestination', id: ears.id, values: { hears: ears.hears.filter((id) => id !== from) } },
+    ],
+  };
+}
+
+/** A pickup is closed on every track where nothing that it brings is wanted. */
+function onlyWhereWanted(room: Room, pickup: string): Candidate | null {
+  const carried = room.sourcesAt(pickup);
+  const edits = room.setup.sends
+    .filter((send) => send.pickup === pickup)
+    .filter((send) => {
+      const fed = room.judged.destinations.filter(({ feedId }) => feedId === send.to);
+      return fed.length > 0 && !fed.some((place) => isWantedOverIt(room, carried, pickup, place));
+    })
+    .map((send): SimpleEdit => room.closeSend(pickup, send.to));
+  if (edits.length < 2) return null;
+  return { label: `Close ${room.pickupName(pickup)} on every track that it does not belong on`, edits };
+}
+
+/** Tells whether a pickup is what brings something wanted to a destination: another pickup does not do so already. */
+function isWantedOverIt(room: Room, carried: string[], pickup: string, place: Destination): boolean {
+  return carried.some((id) => {
+    if (room.wishDb(id, place) === null) return false;
+    const others = room.arrival(id, place)?.places.filter((path) => !path.includes(pickup)) ?? [];
+    return others.length === 0;
+  });
+}
+
+function withoutPickup(room: Room, pickup: string): Candidate {
+  return {
+    label: `Remove ${room.name(pickup)} from the recorder`,
+    edits: [{ edit: 'removePickup', id: pickup }],
+  };
+}
+
+function notInScene(room: Room, id: string, scene: string): Candidate | null {
+  const pickup = room.setup.pickups.find((one) => one.id === id);
+  const now = pickup?.scenes ?? room.setup.scenes.map((one) => one.id);
+  if (!pickup || !now.includes(scene)) return null;
+  return {
+    label: `Silence ${room.pickupName(id)} in the scene “${room.name(scene)}”`,
+    edits: [{ edit: 'updatePickup', id, values: { scenes: now.filter((one) => one !== scene) } }],
+  };
+}
+
+/** Returns what breaks a loop: every input of a mix on it, muted, and every output of a mix on it, taken away. */
+export function loopBreakers(room: Room): Candidate[] {
+  const isOn = loopPlaces(room);
+  return room.setup.mixes
+    .filter(({ id }) => isOn.has(id))
+    .flatMap((mix) => {
+      const inputs = mix.inputs.filter(({ from }) => isOn.has(from));
+      const outputs = mix.into.filter((id) => isOn.has(id));
+      return [
+        ...inputs.flatMap(({ from }) => mutedInput(room, from, mix.id) ?? []),
+        ...outputs.flatMap((device) => elsewhere(room, mix, device)),
+        ...outputs.flatMap((device) => withoutOutput(room, mix.id, device) ?? []),
+      ];
+    });
+}
+
+/** The mix plays into another output of its machine instead of one. */
+function elsewhere({ setup }: Room, mix: Mix, instead: string): Candidate[] {
+  return setup.devices
+    .filter(
+      ({ id, machine, direction }) =>
+        machine === mix.machine && direction === 'out' && !mix.into.includes(id),
+    )
+    .map(({ id, name }) => ({
+      label: `Let the mix “${mix.name}” play into “${name}” instead of “${nameOf(setup, instead)}”`,
+      edits: [
+        {
+          edit: 'updateMix',
+          id: mix.id,
+          values: { into: mix.into.map((one) => (one === instead ? id : one)) },
+        },
+      ],
+    }));
+}
+
+/** The places that lie on a loop: from which sound comes back to where it was. */
+function loopPlaces({ judged: { graph } }: Room): Set<string> {
+  const places = new Set<string>();
+  for (const cut of graph.edges.filter((edge) => edge.cut)) {
+    const seen = new Set([cut.to]);
+    for (const node of seen) for (const edge of graph.leaving[node]) if (!edge.cut) seen.add(edge.to);
+    const back = new Set([cut.from]);
+    for (const node of back)
+      for (const edge of graph.entering[node]) if (!edge.cut && seen.has(edge.from)) back.add(edge.from);
+    for (const node of back) if (seen.has(node)) places.add(graph.nodes[node].id);
+  }
+  return places;
+}

@@ -1,0 +1,126 @@
+import type { Destination } from '../../reach/destinations.ts';
+import type { About, Candidate } from '../candidate.ts';
+import type { Room } from '../room.ts';
+import { separations } from '../separate.ts';
+import type { Target } from '../target.ts';
+import { closings, loopBreakers } from './closing.ts';
+import { levelMoves } from './levels.ts';
+import { onceOnly } from './onceOnly.ts';
+import { openings } from './opening.ts';
+import { outputs } from './outputs.ts';
+import { lineMoves, pins } from './settings.ts';
+import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
+
+/** Returns the acts near what a finding is about, in the order in which a creator would rather do them; none is tried yet. */
+export function movesFor(room: Room, finding: Target, scene: string | null): Candidate[] {
+  const { code, source, destination, detail } = finding;
+  const about: About | null = source === null ? null : { source, destination, scene };
+  switch (code) {
+    case 'uses':
+      return usesMoves(room, finding);
+    case 'track-limit':
+      return trackLimit(room);
+    case 'hum-risk':
+    case 'drift':
+    case 'rate-mismatch':
+      return lineMoves(room, finding);
+    case 'on-default':
+      return source === null ? [] : pins(room, source);
+    case 'player-volume':
+      return about ? levelMoves(room, about) : [];
+    case 'double-processing':
+      return source === null ? [] : onceOnly(room, source, finding);
+    case 'feedback':
+      return about ? movesAbout(room, about) : loopBreakers(room);
+    case 'swallowed':
+      return about
+        ? movesAbout(room, { ...about, destination: destination ?? wishedFirst(room, about.source) })
+        : [];
+    case 'no-own-track':
+      return about ? ownTrackMoves(room, about) : [];
+    case 'fused':
+      return about ? fusedMoves(room, about, detail) : [];
+    default:
+      return about ? movesAbout(room, about) : [];
+  }
+}
+
+/** Returns larger rebuildings, for when no single act does: ways for a source to come to the recorder apart from others. */
+export function rebuildingsFor(room: Room, { code, source: id, destination, detail }: Target): Candidate[] {
+  const source = room.source(id);
+  if (code === 'fused')
+    return room.sourcesAt(detail ?? '').flatMap((one) => {
+      const carried = room.source(one);
+      return carried ? separations(room.setup, carried) : [];
+    });
+  if (!source) return [];
+  if (code === 'no-own-track') return separations(room.setup, source);
+  const place = room.destination(destination);
+  const isUnwanted = place && room.arrival(source.id, place) && room.wishDb(source.id, place) === null;
+  return isUnwanted ? separations(room.setup, source) : [];
+}
+
+/** Everything near a source at a destination: what keeps it away, what brings it on, what changes its level or its way. */
+export function movesAbout(room: Room, about: About): Candidate[] {
+  const place = room.destination(about.destination);
+  const arrives = place && room.arrival(about.source, place);
+  const onAir = (['live', 'vod'] as const).filter(
+    (use) => place?.kind === use || place?.track?.uses.includes(use) || isWithoutWishes(room, place),
+  );
+  const isUnwanted = place && arrives && room.wishDb(about.source, place) === null;
+  return [
+    ...(arrives ? levelMoves(room, about) : []),
+    ...closings(room, about),
+    ...openings(room, about),
+    ...onAir.flatMap((use) => trackUses(room, use)),
+    ...onAir.flatMap((use) => newUse(room, use)),
+    ...(onAir.length > 0 && isUnwanted ? vodSplit(room) : []),
+    ...outputs(room, about),
+  ];
+}
+
+/** Tells whether nobody is wanted on a track: its use may have been taken away. */
+function isWithoutWishes(room: Room, place: Destination | undefined): boolean {
+  return place?.kind === 'file' && room.setup.sources.every(({ id }) => room.wishDb(id, place) === null);
+}
+
+/** The first destination at which a source is wanted and does not arrive, or at which it is wanted at all. */
+function wishedFirst(room: Room, source: string): string | null {
+  const wished = room.judged.destinations.filter((place) => room.wishDb(source, place) !== null);
+  return (wished.find((place) => !room.arrival(source, place)) ?? wished[0])?.id ?? null;
+}
+
+function ownTrackMoves(room: Room, { source, scene }: About): Candidate[] {
+  const edit = room.judged.destinations.filter(({ track }) => track?.purpose === 'edit');
+  const wished = edit.filter((place) => room.wishDb(source, place) !== null);
+  return [
+    ...wished.flatMap((place) => othersClosed(room, source, place, scene)),
+    ...wished.flatMap(({ id }) => openings(room, { source, destination: id, scene })),
+    ...ownTracks(room, source),
+    ...outputs(room, { source, destination: wished[0]?.id ?? null, scene }),
+  ];
+}
+
+function fusedMoves(room: Room, about: About, pickup: string | null): Candidate[] {
+  const place = room.destination(about.destination);
+  const carried = room.sourcesAt(pickup ?? '');
+  return [
+    ...(place ? othersClosed(room, about.source, place, about.scene) : []),
+    ...closings(room, about),
+    ...carried.flatMap((id) => outputs(room, { source: id, destination: about.destination, scene: null })),
+  ];
+}
+
+/** What keeps away from a destination whatever arrives there beside a source and is not wanted. */
+function othersClosed(room: Room, source: string, place: Destination, scene: string | null): Candidate[] {
+  return room.setup.sources
+    .filter(({ id }) => id !== source && room.wishDb(id, place) === null && room.arrival(id, place))
+    .flatMap(({ id }) => closings(room, { source: id, destination: place.id, scene }));
+}
+
+function usesMoves(room: Room, { detail, destination }: Target): Candidate[] {
+  if (detail === 'idle') return recorded(room, destination);
+  if (detail === 'record-vod') return recorded(room, null);
+  const use = detail === 'vod' ? 'vod' : 'live';
+  return [...trackUses(room, use), ...newUse(room, use)];
+}

@@ -1,0 +1,221 @@
+import type { Destination } from '../../reach/destinations.ts';
+import type { SimpleEdit } from '../../setup/edits.ts';
+import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain } from '../../setup/schema.ts';
+import type { Mix } from '../../setup/wiring.ts';
+import { gainText } from '../../setup/words.ts';
+import type { About, Candidate } from '../candidate.ts';
+import type { Room } from '../room.ts';
+
+/** Returns what brings a sound on to a destination: sends, inputs of mixes, pickups, scenes. */
+export function openings(room: Room, { source, destination, scene }: About): Candidate[] {
+  const place = room.destination(destination);
+  if (!place) return [];
+  return [
+    ...openedSends(room, source, place),
+    ...inScene(room, source, scene),
+    ...openedInputs(room, source, place),
+    ...newInputs(room, source, place),
+    ...newPickups(room, source),
+  ];
+}
+
+/** A pickup that brings the source is opened on the track, and wherever else what it brings is wanted and missing. */
+function openedSends(room: Room, source: string, place: Destination): Candidate[] {
+  const { setup } = room;
+  const { feedId } = place;
+  if (feedId === null || !canBeSentTo(room, place)) return [];
+  return setup.pickups
+    .filter(({ id }) => room.passes(source, id))
+    .flatMap(({ id }) => {
+      if (setup.sends.some((one) => one.pickup === id && one.to === feedId)) return [];
+      const here = sendAtWish(room, id, place, source);
+      const all = room.judged.destinations.flatMap((one) => {
+        const isOpen = setup.sends.some((send) => send.pickup === id && send.to === one.feedId);
+        const isMissing = room
+          .sourcesAt(id)
+          .some((each) => room.wishDb(each, one) !== null && !room.arrival(each, one));
+        return one.track && !isOpen && isMissing ? (sendAtWish(room, id, one) ?? []) : [];
+      });
+      const name = room.pickupName(id);
+      const candidates: Candidate[] = here
+        ? [opened(room, here, `Open ${name} on ${room.feedName(place)}`)]
+        : [];
+      if (all.length > 1)
+        candidates.push({ label: `Open ${name} on the ${all.length} tracks where it is wanted`, edits: all });
+      return candidates;
+    });
+}
+
+type SendEdit = Extract<SimpleEdit, { edit: 'setSend' }>;
+
+function opened(room: Room, edit: SendEdit, label: string): Candidate {
+  return {
+    label: `${label} (${gainText(edit.gainDb ?? 0)} dB)`,
+    edits: [edit],
+    adjusted: (byDb) => {
+      const gainDb = inRange((edit.gainDb ?? 0) + byDb);
+      return gainDb === null ? null : { ...opened(room, { ...edit, gainDb }, label), adjusted: undefined };
+    },
+  };
+}
+
+/** The send of a pickup at which what it brings arrives as it is wished; null where nothing of it is wanted there. */
+function sendAtWish(room: Room, pickup: string, place: Destination, first?: string): SendEdit | null {
+  const carried = room.sourcesAt(pickup);
+  for (const id of first === undefined ? carried : [first, ...carried]) {
+    const wishDb = room.wishDb(id, place);
+    const hereDb = room.gainAt(id, pickup);
+    if (wishDb === null || hereDb === null || place.feedId === null) continue;
+    const gainDb = inRange(wishDb - hereDb);
+    if (gainDb !== null) return { edit: 'setSend', pickup, to: place.feedId, gainDb };
+  }
+  return null;
+}
+
+/** Tells whether the recorder can play to a destination: a track can be sent to, ears only when they are where it runs. */
+function canBeSentTo({ setup }: Room, { id, track }: Destination): boolean {
+  const hears = setup.destinations.find((one) => one.id === id)?.hears ?? [];
+  if (track || hears.length === 0 || setup.recorder.machine === undefined) return true;
+  return setup.devices.some((one) => hears.includes(one.id) && one.machine === setup.recorder.machine);
+}
+
+/** Pickups of the source sound in a scene in which they are silent; in every scene. */
+function inScene(room: Room, source: string, scene: string | null): Candidate[] {
+  const { setup } = room;
+  const silent = setup.pickups.filter(({ id, scenes }) => scenes && room.passes(source, id));
+  if (scene === null) return [];
+  return silent
+    .filter(({ scenes }) => !scenes?.includes(scene))
+    .flatMap(({ id, scenes = [] }): Candidate[] => {
+      const missing = setup.scenes.filter((one) => !scenes.includes(one.id));
+      const everywhere: Candidate = {
+        label: `Let ${room.pickupName(id)} sound in every scene`,
+        edits: [{ edit: 'updatePickup', id, values: {}, clear: ['scenes'] }],
+      };
+      const here: Candidate = {
+        label: `Let ${room.pickupName(id)} sound in the scene “${room.name(scene)}” too`,
+        edits: [{ edit: 'updatePickup', id, values: { scenes: [...scenes, scene] } }],
+      };
+      return missing.length > 1 ? [here, everywhere] : [here];
+    })
+    .concat(allInScene(room, scene));
+}
+
+/** Everything that is silent in a scene, though it is wanted, sounds there. */
+function allInScene(room: Room, scene: string): Candidate[] {
+  const { setup } = room;
+  const silent = setup.pickups.filter(({ scenes }) => scenes && !scenes.includes(scene));
+  if (silent.length < 2) return [];
+  return [
+    {
+      label: `Let all ${silent.length} silent pickups sound in the scene “${room.name(scene)}”`,
+      edits: silent.map(
+        ({ id, scenes = [] }): SimpleEdit => ({
+          edit: 'updatePickup',
+          id,
+          values: { scenes: [...scenes, scene] },
+        }),
+      ),
+    },
+  ];
+}
+
+/** Muted inputs of mixes that the source comes to. */
+function openedInputs(room: Room, source: string, place: Destination): Candidate[] {
+  const leading = room.leadingTo(place);
+  return room.setup.mixes.flatMap((mix) =>
+    mix.inputs
+      .filter(({ from, muted }) => muted && room.passes(source, from))
+      .map(({ from, gainDb }) => inputAt(room, mix, from, gainDb, 'Open'))
+      .sort(() => (leading.has(mix.id) ? -1 : 1)),
+  );
+}
+
+/** Mixes that lead to the destination take in what carries the source on their machine. */
+function newInputs(room: Room, source: string, place: Destination): Candidate[] {
+  const { setup } = room;
+  const leading = room.leadingTo(place);
+  const own = room.source(source);
+  const device = own && room.deviceOf(own);
+  return setup.mixes
+    .filter(({ id }) => leading.has(id))
+    .flatMap((mix) => {
+      const isTaken = (id: string) => id === mix.id || mix.inputs.some(({ from }) => from === id);
+      const carrying = [
+        ...setup.devices.filter((one) => one.machine === mix.machine && room.passes(source, one.id)),
+        ...(own && device === undefined && own.machine === mix.machine ? [own] : []),
+        ...setup.mixes.filter((one) => one.machine === mix.machine && room.passes(source, one.id)),
+      ];
+      return carrying
+        .filter(({ id }) => !isTaken(id) && !mix.into.includes(id))
+        .map(({ id }) => inputAt(room, mix, id, 0, 'Take'));
+    });
+}
+
+function inputAt(room: Room, mix: Mix, from: string, gainDb: number, verb: 'Open' | 'Take'): Candidate {
+  const what =
+    verb === 'Open'
+      ? `Open ${room.name(from)} in the mix “${mix.name}”`
+      : `Take ${room.name(from)} into the mix “${mix.name}”`;
+  return {
+    label: `${what} (${gainText(gainDb)} dB)`,
+    edits: [{ edit: 'setMixInput', mix: mix.id, from, values: { gainDb, muted: false } }],
+    adjusted: (byDb) => {
+      const level = inRange(gainDb + byDb);
+      return level === null ? null : { ...inputAt(room, mix, from, level, verb), adjusted: undefined };
+    },
+  };
+}
+
+/** A pickup of a device that the source comes to, or of the app alone, sent where what it brings is wanted and missing. */
+export function newPickups(room: Room, source: string): Candidate[] {
+  const { setup } = room;
+  const own = room.source(source);
+  const recorder = setup.recorder.machine;
+  const isHere = (machine: string | undefined) =>
+    recorder === undefined || machine === undefined || machine === recorder;
+  const taken = new Set(setup.pickups.map(({ takes }) => takes));
+  const takes = [
+    ...setup.devices.filter(({ id, machine }) => isHere(machine) && room.passes(source, id)),
+    ...(own && isHere(own.machine) && (room.deviceOf(own) === undefined || canBeTakenAlone(room, source))
+      ? [own]
+      : []),
+  ].filter(({ id }) => !taken.has(id));
+  return takes.flatMap((one): Candidate[] => {
+    const id = `${one.id}.taken`.slice(0, 64);
+    const isApp = one.id === source;
+    const carried = isApp
+      ? room.movesWith(one as NonNullable<typeof own>).map((each) => each.id)
+      : room.sourcesAt(one.id);
+    const sends = room.judged.destinations.flatMap((place): SimpleEdit[] => {
+      if (place.feedId === null || !canBeSentTo(room, place)) return [];
+      for (const each of carried) {
+        const wishDb = room.wishDb(each, place);
+        const hereDb = room.gainAt(each, isApp ? each : one.id);
+        if (wishDb === null || hereDb === null || room.arrival(each, place)) continue;
+        const gainDb = inRange(wishDb - hereDb);
+        if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: place.feedId, gainDb }];
+      }
+      return [];
+    });
+    if (sends.length === 0) return [];
+    const what = isApp ? `${room.appName(one as NonNullable<typeof own>)} by itself` : `“${one.name}”`;
+    return [
+      {
+        label: `Pick up ${what} in the recorder and send it where it is wanted`,
+        edits: [{ edit: 'addPickup', id, pickup: { takes: one.id, gainDb: 0 } }, ...sends],
+      },
+    ];
+  });
+}
+
+/** An app can be taken by itself where the recorder runs; what is plugged in comes by its device. */
+function canBeTakenAlone(room: Room, source: string): boolean {
+  const own = room.source(source);
+  return own !== undefined && room.device(room.deviceOf(own))?.direction !== 'in';
+}
+
+/** A level that a control can be set to, to a tenth; null where it is out of range. */
+export function inRange(gainDb: number): number | null {
+  return gainDb >= MIN_GAIN_DB && gainDb <= MAX_GAIN_DB ? nearestGain(gainDb) : null;
+}

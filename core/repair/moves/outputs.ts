@@ -1,0 +1,304 @@
+import type { SimpleEdit } from '../../setup/edits.ts';
+import { DEFAULT_DEVICE, isPlugged, type Source } from '../../setup/schema.ts';
+import type { Device } from '../../setup/wiring.ts';
+import { listed } from '../../setup/words.ts';
+import type { About, Candidate } from '../candidate.ts';
+import type { Room } from '../room.ts';
+
+/** Returns what sends a sound another way: outputs of apps and mixes, default devices, what pickups take and ears hear. */
+export function outputs(room: Room, about: About): Candidate[] {
+  const source = room.source(about.source);
+  if (!source) return [];
+  return [
+    ...appOutputs(room, source),
+    ...defaultOutputs(room, source),
+    ...mixOutputs(room, source.id),
+    ...pickupTakes(room, about),
+    ...hearing(room, about),
+    ...hearingWhatIsWanted(room, about),
+    ...chatExchanged(room),
+    ...cables(room, about),
+  ];
+}
+
+/** The devices that an app of a machine can play into, or a cable of what is plugged in can end at. */
+function choicesFor(room: Room, source: Source): Device[] {
+  const plugged = isPlugged(source.kind);
+  const now = room.device(room.deviceOf(source));
+  return room.setup.devices.filter((one) => {
+    if (one.machine !== source.machine || one.id === now?.id) return false;
+    // What is plugged in stays at sockets like the one that it is plugged into.
+    return plugged
+      ? now && one.kind === 'physical' && one.direction === now.direction
+      : one.direction === 'out';
+  });
+}
+
+/** The app plays into another device of its machine, together with all that moves with it. */
+function appOutputs(room: Room, source: Source): Candidate[] {
+  if (source.machine === undefined) return [];
+  const together = room.movesWith(source);
+  const name = room.appName(source);
+  const into = (id: string) =>
+    together.map((one): SimpleEdit => ({ edit: 'updateSource', id: one.id, values: { into: id } }));
+  const choices = choicesFor(room, source).map(
+    (one): Candidate => ({
+      label: isPlugged(source.kind)
+        ? `Plug ${name} into “${one.name}”`
+        : `Let ${name} play into “${one.name}”`,
+      edits: into(one.id),
+    }),
+  );
+  const machine = room.setup.machines.find(({ id }) => id === source.machine);
+  const toDefault: Candidate[] =
+    !isPlugged(source.kind) && machine?.defaultOutput && source.into !== DEFAULT_DEVICE
+      ? [
+          {
+            label: `Let ${name} play into the default output of ${machine.name}`,
+            edits: into(DEFAULT_DEVICE),
+          },
+        ]
+      : [];
+  return [...choices, ...toDefault];
+}
+
+/** Another output becomes the default of the machine that a source leaves the choice to. */
+function defaultOutputs(room: Room, source: Source): Candidate[] {
+  const machine = room.setup.machines.find(({ id }) => id === source.machine);
+  if (!machine || source.into !== DEFAULT_DEVICE) return [];
+  return room.setup.devices
+    .filter(
+      (one) => one.machine === machine.id && one.direction === 'out' && one.id !== machine.defaultOutput,
+    )
+    .map((one) => ({
+      label: `Make “${one.name}” the default output of ${machine.name}`,
+      edits: [{ edit: 'updateMachine', id: machine.id, values: { defaultOutput: one.id } }],
+    }));
+}
+
+/** A mix that a source passes plays into another output of its machine: besides those that it has, or instead of one. */
+function mixOutputs(room: Room, source: string): Candidate[] {
+  return room.setup.mixes
+    .filter(({ id }) => room.passes(source, id))
+    .flatMap((mix) => {
+      const others = room.setup.devices.filter(
+        (one) => one.machine === mix.machine && one.direction === 'out' && !mix.into.includes(one.id),
+      );
+      return others.flatMap(({ id, name }): Candidate[] => [
+        ...mix.into.map(
+          (instead): Candidate => ({
+            label: `Let the mix “${mix.name}” play into “${name}” instead of “${room.name(instead)}”`,
+            edits: [
+              {
+                edit: 'updateMix',
+                id: mix.id,
+                values: { into: mix.into.map((one) => (one === instead ? id : one)) },
+              },
+            ],
+          }),
+        ),
+        {
+          label: `Let the mix “${mix.name}” play into “${name}”${mix.into.length > 0 ? ' too' : ''}`,
+          edits: [{ edit: 'updateMix', id: mix.id, values: { into: [...mix.into, id] } }],
+        },
+      ]);
+    });
+}
+
+/** A pickup that leads to the destination takes something else: what carries the source, or, where it must not come, anything but that. */
+function pickupTakes(room: Room, { source, destination }: About): Candidate[] {
+  const { setup } = room;
+  const place = room.destination(destination);
+  const own = room.source(source);
+  const recorder = setup.recorder.machine;
+  const isHere = (machine: string | undefined) =>
+    recorder === undefined || machine === undefined || machine === recorder;
+  const leading = place ? room.leadingTo(place) : null;
+  const takeable = [
+    ...setup.devices.filter(({ machine }) => isHere(machine)),
+    ...setup.sources.filter(({ machine, into }) => isHere(machine) && room.device(into)?.direction !== 'in'),
+  ];
+  return setup.pickups
+    .filter(({ id }) => !leading || leading.has(id))
+    .flatMap((pickup) => {
+      const carries = room.passes(source, pickup.id);
+      return takeable
+        .filter(({ id }) => id !== pickup.takes && !setup.pickups.some(({ takes }) => takes === id))
+        .filter(({ id }) => {
+          if (!carries) return id === source || (own !== undefined && room.passes(source, id));
+          return id !== source && !room.passes(source, id) && bringsWanted(room, pickup.id, id);
+        })
+        .map(
+          ({ id, name }): Candidate => ({
+            label: `Let ${room.pickupName(pickup.id)} take “${name}” instead of “${room.name(pickup.takes)}”`,
+            edits: [{ edit: 'updatePickup', id: pickup.id, values: { takes: id } }],
+          }),
+        );
+    });
+}
+
+/** Tells whether a device or an app carries something that is wanted where a pickup is sent to. */
+function bringsWanted(room: Room, pickup: string, taken: string): boolean {
+  const fed = room.judged.destinations.filter(({ feedId }) =>
+    room.setup.sends.some((send) => send.pickup === pickup && send.to === feedId),
+  );
+  return room.setup.sources.some(
+    ({ id }) => room.passes(id, taken) && fed.some((place) => room.wishDb(id, place) !== null),
+  );
+}
+
+/** Ears hear another device: instead of one that they hear, or, on the same machine, besides it. */
+function hearing(room: Room, { source, destination }: About): Candidate[] {
+  const ears = room.setup.destinations.find(({ id }) => id === destination);
+  if (!ears || ears.kind === 'live' || ears.kind === 'vod') return [];
+  const now = ears.hears ?? [];
+  const arrives = now.some((id) => room.passes(source, id));
+  const machines = new Set(now.map((id) => room.device(id)?.machine));
+  const callMachines = new Set(
+    room.setup.sources.filter(({ kind }) => kind === 'voice chat').map(({ machine }) => machine),
+  );
+  const choices = room.setup.devices.filter(({ id, machine, direction }) => {
+    if (now.includes(id) || (!arrives && !room.passes(source, id))) return false;
+    // A chat app takes devices of the machine that it runs on; ears are at outputs.
+    if (ears.kind === 'friends') return callMachines.size === 0 || callMachines.has(machine);
+    return direction === 'out';
+  });
+  return choices.flatMap(({ id, name, machine }): Candidate[] => [
+    ...now.map((instead) => ({
+      label: `Let ${ears.name} hear “${name}” instead of “${room.name(instead)}”`,
+      edits: heard(
+        ears.id,
+        now.map((one) => (one === instead ? id : one)),
+      ),
+    })),
+    ...(!arrives && ears.kind !== 'friends' && (now.length === 0 || machines.has(machine))
+      ? [
+          {
+            label: `Let ${ears.name} hear “${name}”${now.length > 0 ? ' too' : ''}`,
+            edits: heard(ears.id, [...now, id]),
+          },
+        ]
+      : []),
+    ...(!arrives && ears.kind === 'friends' && now.length === 0
+      ? [{ label: `Let the chat app take “${name}” as its microphone`, edits: heard(ears.id, [id]) }]
+      : []),
+  ]);
+}
+
+/** Ears hear every output of their machine that carries what is wanted there, and nothing else. */
+function hearingWhatIsWanted(room: Room, { destination }: About): Candidate[] {
+  const ears = room.setup.destinations.find(({ id }) => id === destination);
+  const place = room.destination(destination);
+  if (!ears?.hears?.length || !place || ears.kind === 'friends') return [];
+  const machine = room.device(ears.hears[0])?.machine;
+  const meant = room.setup.devices.filter((one) => {
+    if (one.machine !== machine || one.direction !== 'out' || one.kind !== 'physical') return false;
+    const carried = room.sourcesAt(one.id);
+    return carried.length > 0 && carried.every((id) => room.wishDb(id, place) !== null);
+  });
+  const ids = meant.map(({ id }) => id);
+  if (ids.length < 2 || ids.length > 8 || ids.join() === ears.hears.join()) return [];
+  return [
+    {
+      label: `Let ${ears.name} hear ${listed(meant.map(({ name }) => `“${name}”`))}`,
+      edits: heard(ears.id, ids),
+    },
+  ];
+}
+
+function heard(id: string, hears: string[]): SimpleEdit[] {
+  return [{ edit: 'updateDestination', id, values: { hears } }];
+}
+
+/** The input and the output of the chat app are exchanged. */
+function chatExchanged(room: Room): Candidate[] {
+  const { setup } = room;
+  return setup.destinations
+    .filter(({ kind }) => kind === 'friends')
+    .flatMap((friends): Candidate[] => {
+      const [input] = friends.hears ?? [];
+      const voices = setup.sources.filter(({ kind }) => kind === 'voice chat');
+      const outputsNow = new Set(voices.map((one) => room.deviceOf(one)));
+      const [output] = outputsNow;
+      if (outputsNow.size !== 1 || input === undefined || output === undefined || input === output) return [];
+      if (room.device(input)?.machine !== voices[0].machine || room.device(input)?.direction !== 'out')
+        return [];
+      return [
+        {
+          label: `Exchange the chat app’s output and microphone: it plays into “${room.name(input)}” and takes “${room.name(output)}”`,
+          edits: [
+            ...heard(friends.id, [output]),
+            ...voices.map(({ id }): SimpleEdit => ({ edit: 'updateSource', id, values: { into: input } })),
+          ],
+        },
+      ];
+    });
+}
+
+/** A latency that a new cable is given at first (ms). */
+const CABLE_MS = 6;
+
+/** Cables between machines: one that carries the source ends elsewhere or begins elsewhere, or a new one is plugged in. */
+function cables(room: Room, { source, destination }: About): Candidate[] {
+  const { setup } = room;
+  const place = room.destination(destination);
+  const leading = place ? room.leadingTo(place) : new Set<string>();
+  const isFree = (id: string) => !setup.links.some(({ to }) => to === id);
+  const inputsOn = (machine: string | undefined) =>
+    setup.devices.filter((one) => one.machine === machine && one.direction === 'in' && isFree(one.id));
+  const moved = setup.links
+    .filter(({ from }) => room.passes(source, from))
+    .flatMap((link) =>
+      inputsOn(room.device(link.to)?.machine).map(
+        (one): Candidate => ({
+          label: `Plug “${link.name}” into “${one.name}”`,
+          edits: [{ edit: 'updateLink', id: link.id, values: { to: one.id } }],
+        }),
+      ),
+    );
+  const begun = setup.links
+    .filter(({ to }) => leading.has(to))
+    .flatMap((link) => {
+      const machine = room.device(link.from)?.machine;
+      return setup.devices
+        .filter((one) => one.machine === machine && one.direction === 'out' && one.id !== link.from)
+        .filter(({ id }) => room.passes(source, id))
+        .map(
+          (one): Candidate => ({
+            label: `Let “${link.name}” start at “${one.name}”`,
+            edits: [{ edit: 'updateLink', id: link.id, values: { from: one.id } }],
+          }),
+        );
+    });
+  const ends = setup.devices.filter(
+    ({ id, direction, kind }) => direction === 'in' && kind === 'physical' && leading.has(id) && isFree(id),
+  );
+  const fresh = setup.devices
+    .filter(
+      ({ id, direction, kind }) => direction === 'out' && kind === 'physical' && room.passes(source, id),
+    )
+    .filter(({ id }) => !setup.links.some(({ from }) => from === id))
+    .flatMap((from) =>
+      ends
+        .filter(({ machine }) => machine !== from.machine)
+        .map(
+          (to): Candidate => ({
+            label: `Connect “${from.name}” to “${to.name}” with a cable`,
+            edits: [
+              {
+                edit: 'addLink',
+                id: `${from.id}.cable`.slice(0, 64),
+                link: {
+                  name: `${from.name} to ${to.name}`.slice(0, 60),
+                  from: from.id,
+                  to: to.id,
+                  kind: 'usb',
+                  latencyMs: CABLE_MS,
+                },
+              },
+            ],
+          }),
+        ),
+    );
+  return [...moved, ...begun, ...fresh];
+}

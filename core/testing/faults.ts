@@ -1,0 +1,227 @@
+import { deviceOf } from '../reach/graph.ts';
+import type { SimpleEdit } from '../setup/edits.ts';
+import { isPlugged, type Setup } from '../setup/schema.ts';
+
+/** Something that is done wrong in a room: what, in a few words, and the edits that do it. */
+export interface Fault {
+  name: string;
+  edits: SimpleEdit[];
+}
+
+/** Everything of its kinds that can be done wrong in a room, each as one act of somebody at its controls. */
+export function faultsOf(setup: Setup): Fault[] {
+  return [
+    ...sends(setup),
+    ...mixes(setup),
+    ...apps(setup),
+    ...pickups(setup),
+    ...tracks(setup),
+    ...cables(setup),
+    ...hearing(setup),
+  ];
+}
+
+function one(name: string, ...edits: SimpleEdit[]): Fault {
+  return { name, edits };
+}
+
+function sends(setup: Setup): Fault[] {
+  const hasSend = (pickup: string, to: string) =>
+    setup.sends.some((send) => send.pickup === pickup && send.to === to);
+  return [
+    ...setup.sends.flatMap(({ pickup, to, gainDb }) => [
+      one(`close ${pickup} on ${to}`, { edit: 'setSend', pickup, to, gainDb: null }),
+      one(`${pickup} on ${to} 20 dB down`, { edit: 'setSend', pickup, to, gainDb: gainDb - 20 }),
+      one(`${pickup} on ${to} 12 dB up`, { edit: 'setSend', pickup, to, gainDb: gainDb + 12 }),
+    ]),
+    ...setup.pickups.flatMap(({ id }) =>
+      setup.tracks
+        .filter((track) => !hasSend(id, track.id))
+        .map((track) =>
+          one(`open ${id} on ${track.id}`, { edit: 'setSend', pickup: id, to: track.id, gainDb: 0 }),
+        ),
+    ),
+  ];
+}
+
+function mixes(setup: Setup): Fault[] {
+  return setup.mixes.flatMap((mix) => {
+    const others = setup.devices.filter(
+      ({ id, machine, direction }) =>
+        machine === mix.machine && direction === 'out' && !mix.into.includes(id),
+    );
+    return [
+      ...mix.inputs.flatMap(({ from, gainDb, muted }) =>
+        muted
+          ? [
+              one(`open ${from} in ${mix.id}`, {
+                edit: 'setMixInput',
+                mix: mix.id,
+                from,
+                values: { muted: false },
+              }),
+            ]
+          : [
+              one(`mute ${from} in ${mix.id}`, {
+                edit: 'setMixInput',
+                mix: mix.id,
+                from,
+                values: { muted: true },
+              }),
+              one(`take ${from} out of ${mix.id}`, { edit: 'setMixInput', mix: mix.id, from, values: null }),
+              one(`${from} in ${mix.id} 24 dB down`, {
+                edit: 'setMixInput',
+                mix: mix.id,
+                from,
+                values: { gainDb: gainDb - 24 },
+              }),
+            ],
+      ),
+      one(`${mix.id} plays nowhere`, { edit: 'updateMix', id: mix.id, values: { into: [] } }),
+      ...others.map(({ id }) =>
+        one(`${mix.id} plays into ${id}`, { edit: 'updateMix', id: mix.id, values: { into: [id] } }),
+      ),
+      ...others.map(({ id }) =>
+        one(`${mix.id} plays into ${id} too`, {
+          edit: 'updateMix',
+          id: mix.id,
+          values: { into: [...mix.into, id] },
+        }),
+      ),
+    ];
+  });
+}
+
+function apps(setup: Setup): Fault[] {
+  return setup.sources.flatMap((source) => {
+    const { id, machine, into, levelDb } = source;
+    const isApp = !isPlugged(source.kind) && into !== undefined;
+    const others = setup.devices.filter(
+      (device) =>
+        device.machine === machine && device.direction === 'out' && device.id !== deviceOf(setup, source),
+    );
+    const hasDefault = setup.machines.some(
+      (one) => one.id === machine && one.defaultOutput && one.defaultOutput !== into,
+    );
+    return [
+      one(`${id} 30 dB down`, { edit: 'updateSource', id, values: { levelDb: levelDb - 30 } }),
+      ...(isApp
+        ? [
+            one(`${id} at 20 %`, { edit: 'updateSource', id, values: { volumePercent: 20 } }),
+            ...(hasDefault
+              ? [one(`${id} on the default`, { edit: 'updateSource', id, values: { into: 'default' } })]
+              : []),
+            ...others.map((device) =>
+              one(`${id} into ${device.id}`, { edit: 'updateSource', id, values: { into: device.id } }),
+            ),
+          ]
+        : []),
+    ];
+  });
+}
+
+function pickups(setup: Setup): Fault[] {
+  const isTaken = (id: string) => setup.pickups.some(({ takes }) => takes === id);
+  const { machine } = setup.recorder;
+  const doubled = setup.sources.filter(
+    (source) =>
+      source.machine === machine &&
+      !isPlugged(source.kind) &&
+      source.into !== undefined &&
+      !isTaken(source.id),
+  );
+  return [
+    ...setup.pickups.flatMap(({ id, gainDb, scenes }) => [
+      one(`${id} 25 dB down`, { edit: 'updatePickup', id, values: { gainDb: gainDb - 25 } }),
+      ...(scenes ?? setup.scenes.map((scene) => scene.id)).slice(0, 2).map((scene) =>
+        one(`${id} silent in ${scene}`, {
+          edit: 'updatePickup',
+          id,
+          values: {
+            scenes: (scenes ?? setup.scenes.map((each) => each.id)).filter((each) => each !== scene),
+          },
+        }),
+      ),
+      one(`no pickup ${id}`, { edit: 'removePickup', id }),
+    ]),
+    ...doubled.map(({ id }) =>
+      one(
+        `${id} picked up by itself too`,
+        { edit: 'addPickup', id: `${id}.too`, pickup: { takes: id, gainDb: 0 } },
+        ...setup.tracks
+          .filter(({ uses }) => uses.includes('live'))
+          .map(({ id: to }): SimpleEdit => ({ edit: 'setSend', pickup: `${id}.too`, to, gainDb: -10 })),
+      ),
+    ),
+  ];
+}
+
+function tracks(setup: Setup): Fault[] {
+  return setup.tracks.flatMap(({ id, uses }) =>
+    (['live', 'vod'] as const)
+      .filter((use) => uses.includes(use))
+      .flatMap((use) => [
+        one(`${id} is no longer ${use}`, {
+          edit: 'updateTrack',
+          id,
+          values: { uses: uses.filter((each) => each !== use) },
+        }),
+        ...setup.tracks
+          .filter((other) => other.id !== id && !other.uses.includes(use))
+          .slice(0, 3)
+          .map((other) =>
+            one(`${other.id} is ${use} too`, {
+              edit: 'updateTrack',
+              id: other.id,
+              values: { uses: [...other.uses, use] },
+            }),
+          ),
+      ]),
+  );
+}
+
+function cables(setup: Setup): Fault[] {
+  return [
+    ...setup.links
+      .filter(({ kind }) => kind !== 'network')
+      .map(({ id }) => one(`no cable ${id}`, { edit: 'removeLink', id })),
+    ...setup.links
+      .filter(({ kind }) => kind === 'analogue')
+      .map(({ id }) => one(`${id} hums`, { edit: 'updateLink', id, values: { isolated: false } })),
+  ];
+}
+
+function hearing(setup: Setup): Fault[] {
+  const voices = setup.sources.filter(({ kind, into }) => kind === 'voice chat' && into !== undefined);
+  return setup.destinations
+    .filter(({ hears }) => hears?.length)
+    .flatMap(({ id, kind, hears = [] }) => {
+      const machine = setup.devices.find((device) => device.id === hears[0])?.machine;
+      const others = setup.devices.filter(
+        (device) =>
+          device.machine === machine &&
+          !hears.includes(device.id) &&
+          (kind === 'friends' || device.direction === 'out'),
+      );
+      const output = voices[0] && deviceOf(setup, voices[0]);
+      const input = setup.devices.find((device) => device.id === hears[0]);
+      const isCrossable =
+        kind === 'friends' && output && input?.direction === 'out' && input.machine === voices[0].machine;
+      return [
+        ...others.map((device) =>
+          one(`${id} hear ${device.id}`, { edit: 'updateDestination', id, values: { hears: [device.id] } }),
+        ),
+        ...(isCrossable
+          ? [
+              one(
+                'the chat is crossed',
+                { edit: 'updateDestination', id, values: { hears: [output] } },
+                ...voices.map(
+                  (voice): SimpleEdit => ({ edit: 'updateSource', id: voice.id, values: { into: input.id } }),
+                ),
+              ),
+            ]
+          : []),
+      ];
+    });
+}
