@@ -3,13 +3,14 @@ import { AudioLines, Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
 import { Link, NavLink, useNavigate } from 'react-router';
 import { settled, useQueueState } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
+import { useCauses } from './causes.tsx';
 import { IN_THE_SOUND, useHeard } from './heard.tsx';
 import { ListenBar } from './ListenBar.tsx';
 import { Button } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
 import { SetupMenu } from './SetupMenu.tsx';
 import { useSetup } from './setupContext.tsx';
-import { knownFindings } from './setupFindings.ts';
+
 import { STATIONS } from './stations.ts';
 import { useTheme } from './theme.ts';
 
@@ -112,22 +113,26 @@ function Unsaved({ id, onRetry }: { id: string; onRetry: () => void }) {
 }
 
 function FindingsCount() {
-  const { setup, path } = useSetup();
-  const findings = knownFindings(setup);
-  const stops = findings.filter((one) => one.severity === 'stop').length;
+  const { path } = useSetup();
+  const { causes, open, isCurrent } = useCauses();
+  const stops = causes.filter(({ finding }) => finding.severity === 'stop').length;
+  const counted = isCurrent
+    ? `${causes.length} ${causes.length === 1 ? 'cause' : 'causes'}`
+    : `${open.length} ${open.length === 1 ? 'finding' : 'findings'}`;
   const text =
-    findings.length === 0
-      ? 'no findings'
-      : `${findings.length} ${findings.length === 1 ? 'finding' : 'findings'}${stops > 0 ? `, ${stops} to stop` : ''}`;
+    open.length === 0
+      ? 'nothing is wrong'
+      : `${counted}${isCurrent && stops > 0 ? `, ${stops} to stop` : ''}`;
   const inSound = useHeard()?.findings.length ?? 0;
   return (
     <div className="text-sm leading-tight whitespace-nowrap">
       <Link
         to={`${path}/reach`}
         data-testid="findings-count"
+        data-current={isCurrent}
         className={clsx(
           'block hover:underline',
-          stops > 0 ? 'text-clay' : findings.length > 0 ? 'text-reed' : 'text-moss',
+          stops > 0 ? 'text-clay' : open.length > 0 ? 'text-reed' : 'text-moss',
         )}
       >
         {text}

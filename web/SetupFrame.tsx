@@ -2,6 +2,7 @@ import { Suspense, useEffect, useMemo, useState } from 'react';
 import { Link, Outlet, useLocation, useNavigate, useParams } from 'react-router';
 import { useServerEvents } from './api/events.ts';
 import { useSetupActions, useStoredSetup } from './api/setups.ts';
+import { CausesProvider } from './causes.tsx';
 import { Header } from './Header.tsx';
 import { HeardProvider } from './heard.tsx';
 import { KeysSheet } from './KeysSheet.tsx';
@@ -86,20 +87,22 @@ export function SetupFrame() {
   return (
     <SetupContext value={open}>
       <RehearsalProvider key={setupId}>
-        <HeardProvider>
-          <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-clip">
-            <button type="button" className="skip-link" onClick={goTo('main')}>
-              To the screen itself
-            </button>
-            <Header onKeys={() => setKeys(true)} />
-            <main id="main" tabIndex={-1} className="relative min-h-0 overflow-auto">
-              <Suspense fallback={<Blank title="Opening …" />}>
-                <Outlet />
-              </Suspense>
-            </main>
-          </div>
-          {areKeysShown && <KeysSheet station={stationAt(pathname)} onClose={() => setKeys(false)} />}
-        </HeardProvider>
+        <CausesProvider>
+          <HeardProvider>
+            <div className="grid h-full grid-cols-[minmax(0,1fr)] grid-rows-[auto_minmax(0,1fr)] overflow-clip">
+              <button type="button" className="skip-link" onClick={goTo('main')}>
+                To the screen itself
+              </button>
+              <Header onKeys={() => setKeys(true)} />
+              <main id="main" tabIndex={-1} className="relative min-h-0 overflow-auto">
+                <Suspense fallback={<Blank title="Opening …" />}>
+                  <Outlet />
+                </Suspense>
+              </main>
+            </div>
+            {areKeysShown && <KeysSheet station={stationAt(pathname)} onClose={() => setKeys(false)} />}
+          </HeardProvider>
+        </CausesProvider>
       </RehearsalProvider>
     </SetupContext>
   );

@@ -1,6 +1,10 @@
 import './strictPage.ts';
 import { causesOf } from '../core/repair/causes.ts';
+import { type CauseReport, reportOf } from '../core/repair/report.ts';
 import type { Setup } from '../core/setup/schema.ts';
+
+/** In a very large setup remedies are looked for during this long (ms); what is left is listed without. */
+const MOST_MS = 8000;
 
 /** What the worker is asked: the causes of a setup on a day. */
 export interface CausesRequest {
@@ -9,13 +13,15 @@ export interface CausesRequest {
   today: string;
 }
 
-/** For each cause the ids of the findings that it brings; the first is the gravest. */
+/** The causes of what was asked for, the gravest first. */
 export interface CausesAnswer {
   number: number;
-  groups: string[][];
+  causes: CauseReport[];
 }
 
 self.onmessage = ({ data: { number, setup, today } }: MessageEvent<CausesRequest>) => {
-  const groups = causesOf(setup, today).map(({ brings }) => brings.map(({ id }) => id));
-  self.postMessage({ number, groups } satisfies CausesAnswer);
+  const started = performance.now();
+  const isOver = () => performance.now() - started > MOST_MS;
+  const causes = causesOf(setup, today, undefined, isOver).map(reportOf);
+  self.postMessage({ number, causes } satisfies CausesAnswer);
 };

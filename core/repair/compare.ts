@@ -21,6 +21,9 @@ export function halfMended(before: Judged, after: Judged): number {
 /** What a sound that arrives may bring along. */
 const COMES_ALONG = new Set<TroubleKind>(['unwanted', 'copies', 'off', 'late']);
 
+/** What may not come up instead of something else at the same place, however much that weighs. */
+const NEVER_INSTEAD = new Set<TroubleKind>(['forbidden', 'loop', 'echo', 'impossible', 'missing']);
+
 /** Tells whether anything weighs more in a setup than in another. */
 export function worsened(before: Judged, after: Judged): boolean {
   for (const _ of eachWorse(before, after)) return true;
@@ -48,10 +51,11 @@ function* compared(was: Trouble[], is: Trouble[], all: string[]): Generator<Trou
   const old = weightsOf(was);
   const now = weightsOf(is);
   for (const one of is) {
-    const isMore = (one.scene === null ? all : [one.scene]).some(
-      (scene) => weightIn(now, one.place, scene) > weightIn(old, one.place, scene) + WORSE_FROM,
-    );
-    if (isMore && !comesAlong(was, one)) yield one;
+    const scenes = one.scene === null ? all : [one.scene];
+    const isMoreOf = (place: string) =>
+      scenes.some((scene) => weightIn(now, place, scene) > weightIn(old, place, scene) + WORSE_FROM);
+    if (isMoreOf(one.place) && !comesAlong(was, one)) yield one;
+    else if (NEVER_INSTEAD.has(one.kind) && isMoreOf(`${one.place} ${one.kind}`)) yield one;
   }
 }
 
@@ -68,18 +72,23 @@ function weightsOf(troubles: Trouble[]): Weights {
   let weights = knownWeights.get(troubles);
   if (weights) return weights;
   weights = new Map();
-  for (const { place, scene, inOne } of troubles) {
-    const here = weights.get(place) ?? 0;
-    if (scene === null && typeof here === 'number') {
-      weights.set(place, here + inOne);
-      continue;
-    }
-    const byScene = typeof here === 'number' ? new Map([['', here]]) : here;
-    byScene.set(scene ?? '', (byScene.get(scene ?? '') ?? 0) + inOne);
-    weights.set(place, byScene);
+  for (const { place, kind, scene, inOne } of troubles) {
+    addTo(weights, place, scene, inOne);
+    if (NEVER_INSTEAD.has(kind)) addTo(weights, `${place} ${kind}`, scene, inOne);
   }
   knownWeights.set(troubles, weights);
   return weights;
+}
+
+function addTo(weights: Weights, place: string, scene: string | null, weight: number): void {
+  const here = weights.get(place) ?? 0;
+  if (scene === null && typeof here === 'number') {
+    weights.set(place, here + weight);
+    return;
+  }
+  const byScene = typeof here === 'number' ? new Map([['', here]]) : here;
+  byScene.set(scene ?? '', (byScene.get(scene ?? '') ?? 0) + weight);
+  weights.set(place, byScene);
 }
 
 function weightIn(weights: Weights, place: string, scene: string): number {

@@ -22,7 +22,7 @@ interface SourceJudged {
   /** The links that it comes to a destination over. */
   links: Set<string>;
   /** The edit tracks of the file that it is on, with its channels there. */
-  onEdit: Map<string, number[]>;
+  onEdit: Map<string, { channels: number[]; isAudible: boolean }>;
 }
 
 /** A setup with everything that keeps it from what is wanted. */
@@ -44,7 +44,7 @@ export interface Judged {
 export class Judge {
   readonly wanted: Wanted;
   readonly first: Judged;
-  private readonly today: string;
+  readonly today: string;
   private readonly wishes = new Map<string, Map<string, number>>();
   private readonly places: Set<string>;
   private readonly forbidden = new WeakMap<Track, Map<string, boolean>>();
@@ -122,14 +122,15 @@ export class Judge {
       if (here) passes.add(graph.nodes[node].id);
     });
     const links = new Set<string>();
-    const onEdit = new Map<string, number[]>();
+    const onEdit: SourceJudged['onEdit'] = new Map();
     const isFaulty = setup.links.some((link) => lineFaults(setup, link).length > 0);
     destinations.forEach(({ id, track }, i) => {
       const arrival = whole[i];
       if (!arrival) return;
       if (isFaulty) for (const { link } of arrival.links) if (link) links.add(link.id);
-      if (track?.purpose === 'edit' && track.uses.includes('file') && arrival.gainDb >= AUDIBLE_DB)
-        onEdit.set(id, track.layout === 'multichannel' ? arrival.channels : []);
+      if (track?.purpose !== 'edit' || !track.uses.includes('file')) return;
+      const channels = track.layout === 'multichannel' ? arrival.channels : [];
+      onEdit.set(id, { channels, isAudible: arrival.gainDb >= AUDIBLE_DB });
     });
     if (source.into !== undefined && whole.every((one) => one === null) && !this.wishes.has(source.id))
       troubles.push(trouble('unheard', { source: source.id }));
@@ -279,10 +280,11 @@ class Scenes {
 
 /** Tells whether a source is alone on some edit track of the file, or on channels of its own there. */
 function isAloneSomewhere(bySource: Map<string, SourceJudged>, id: string): boolean {
-  for (const [track, channels] of bySource.get(id)?.onEdit ?? []) {
+  for (const [track, { channels, isAudible }] of bySource.get(id)?.onEdit ?? []) {
+    if (!isAudible) continue;
     let isAlone = true;
     for (const [other, { onEdit }] of bySource) {
-      const theirs = other === id ? undefined : onEdit.get(track);
+      const theirs = other === id ? undefined : onEdit.get(track)?.channels;
       if (
         !theirs ||
         (channels.length > 0 && theirs.length > 0 && !channels.some((one) => theirs.includes(one)))

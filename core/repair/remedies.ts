@@ -1,4 +1,5 @@
 import type { Finding } from '../findings/finding.ts';
+import { findingsOf } from '../findings/findings.ts';
 import type { ReachChange } from '../reach/changes.ts';
 import { ownGainDb, volumeDb } from '../reach/reach.ts';
 import type { Edit } from '../setup/edits.ts';
@@ -67,7 +68,20 @@ export function repairsOf(judge: Judge, finding: Finding, from = judge.first): R
       });
     if (found.length > 0) return found;
   }
-  return new Search(judge, from, finding, scene).repairs();
+  const repairs = new Search(judge, from, finding, scene).repairs();
+  return repairs.some(changesUses) ? withoutNewStops(judge, from, repairs) : repairs;
+}
+
+/** Tells whether a repair makes a track another one: then what is found is found at other places. */
+function changesUses({ acts }: Repair): boolean {
+  return acts.some(({ edits }) => edits.some((edit) => edit.edit === 'updateTrack' && edit.values.uses));
+}
+
+function withoutNewStops(judge: Judge, from: Judged, repairs: Repair[]): Repair[] {
+  const stopsOf = (setup: Setup) =>
+    findingsOf(setup, judge.today).flatMap(({ id, severity }) => (severity === 'stop' ? [id] : []));
+  const known = new Set(stopsOf(from.setup));
+  return repairs.filter((one) => !changesUses(one) || stopsOf(one.after.setup).every((id) => known.has(id)));
 }
 
 /**

@@ -114,8 +114,8 @@ export function loopBreakers(room: Room): Candidate[] {
       const outputs = mix.into.filter((id) => isOn.has(id));
       return [
         ...inputs.flatMap(({ from }) => mutedInput(room, from, mix.id) ?? []),
-        ...outputs.flatMap((device) => elsewhere(room, mix, device)),
         ...outputs.flatMap((device) => withoutOutput(room, mix.id, device) ?? []),
+        ...outputs.flatMap((device) => elsewhere(room, mix, device)),
       ];
     });
 }

@@ -64,7 +64,7 @@ export function rebuildingsFor(room: Room, { code, source: id, destination, deta
 export function movesAbout(room: Room, about: About): Candidate[] {
   const place = room.destination(about.destination);
   const arrives = place && room.arrival(about.source, place);
-  const onAir = (['live', 'vod'] as const).filter(
+  const onAir = usesInQuestion(room).filter(
     (use) => place?.kind === use || place?.track?.uses.includes(use) || isWithoutWishes(room, place),
   );
   const isUnwanted = place && arrives && room.wishDb(about.source, place) === null;
@@ -77,6 +77,19 @@ export function movesAbout(room: Room, about: About): Candidate[] {
     ...(onAir.length > 0 && isUnwanted ? vodSplit(room) : []),
     ...outputs(room, about),
   ];
+}
+
+/**
+ * The uses that another track may be meant for: one that no track has, or several, one that its track shares with the other, and both
+ * where something is wanted on a track that is not one of the file any more.
+ */
+function usesInQuestion({ setup, judged }: Room): ('live' | 'vod')[] {
+  const places = new Set(judged.destinations.map(({ id }) => id));
+  const isMoved = setup.intent.some(({ destination }) => !places.has(destination));
+  return (['live', 'vod'] as const).filter((use) => {
+    const users = setup.tracks.filter(({ uses }) => uses.includes(use));
+    return isMoved || users.length !== 1 || users[0].uses.filter((one) => one !== 'file').length > 1;
+  });
 }
 
 /** Tells whether nobody is wanted on a track: its use may have been taken away. */

@@ -1,43 +1,38 @@
-import { useMemo, useState } from 'react';
+import { useState } from 'react';
 import type { Finding } from '../../../core/findings/finding.ts';
-import { type Remedy, remediesFor } from '../../../core/repair/remedies.ts';
+import type { CauseReport } from '../../../core/repair/report.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
-import type { Setup } from '../../../core/setup/schema.ts';
-import { today } from '../../format.ts';
+import type { ShownCause } from '../../causes.tsx';
 import { useHeard } from '../../heard.tsx';
 import { Button } from '../../parts/controls.tsx';
+import { fieldClass } from '../../parts/FigureField.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
-import { useSettled } from '../../parts/useSettled.ts';
-import { knownFindings } from '../../setupFindings.ts';
 import { HearButton } from './HearButton.tsx';
+import { RemedyList } from './RemedyList.tsx';
 
 interface FindingCardProps {
-  setup: Setup;
-  finding: Finding;
+  cause: ShownCause;
   open: boolean;
   /** Whether its route cards are shown elsewhere already. */
   withoutCards: boolean;
-  /** Everything that its cause brings, itself first. */
-  brings: Finding[];
-  /** Goes to the cell that one of them is about. */
+  /** Goes to the cell that one of its findings is about. */
   onGo: (finding: Finding) => void;
   onOpen: () => void;
   onApply: (edit: Edit) => void;
 }
 
-/** A finding: its sentence, and when it is opened the route cards that cause it and the remedies. */
+/** A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. */
 export function FindingCard({
-  setup,
-  finding,
+  cause: { finding, brings, report },
   open,
   withoutCards,
-  brings,
   onGo,
   onOpen,
   onApply,
 }: FindingCardProps) {
   const measured = useHeard()?.confirmed.get(finding.id);
+  const others = brings.length - 1;
   return (
     <li className="border-b border-rule py-2" data-finding={finding.code}>
       {open && (
@@ -56,129 +51,119 @@ export function FindingCard({
           <span className="text-soft">{finding.code}</span>
         </span>
         <span className="block leading-snug">{finding.message}</span>
-        {brings.length > 1 && !open && (
+        {others > 0 && !open && (
           <span className="block text-xs text-soft">
-            brings {brings.length - 1} more {brings.length === 2 ? 'finding' : 'findings'}
+            brings {others} more {others === 1 ? 'finding' : 'findings'}
           </span>
         )}
         {measured && <span className="block text-xs text-soft">{measured.finding.message}</span>}
       </button>
       {open && (
-        <FindingDetail setup={setup} finding={finding} withoutCards={withoutCards} onApply={onApply} />
-      )}
-      {open && brings.length > 1 && (
-        <details className="mt-2">
-          <summary className="text-sm text-soft">
-            The same cause brings {brings.length - 1} more {brings.length === 2 ? 'finding' : 'findings'}
-          </summary>
-          <ul className="mt-1 space-y-1.5 border-l-2 border-rule pl-2 text-sm">
-            {brings.slice(1).map((one) => (
-              <li key={one.id} data-brought={one.code}>
-                <button type="button" onClick={() => onGo(one)} className="text-left hover:text-water">
-                  <SeverityMark severity={one.severity} /> {one.message}
-                </button>
-              </li>
-            ))}
-          </ul>
-        </details>
+        <div className="mt-2 space-y-2">
+          {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
+          {report ? (
+            <Remedies report={report} onApply={onApply} />
+          ) : (
+            <p className="text-sm text-soft" data-testid="looking">
+              Looking for what mends this …
+            </p>
+          )}
+          {others > 0 && <Brought brings={brings.slice(1)} onGo={onGo} />}
+          <MeantForm brings={brings} onApply={onApply} />
+        </div>
       )}
     </li>
   );
 }
 
-function FindingDetail({
-  setup,
-  finding,
-  withoutCards,
-  onApply,
-}: Pick<FindingCardProps, 'setup' | 'finding' | 'withoutCards' | 'onApply'>) {
-  const known = useSettled(setup, 150);
-  const isKnown = known === setup;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the finding goes with its setup
-  const remedies = useMemo(
-    () => remediesFor(known, finding, today(), knownFindings(known)),
-    [known, finding.id],
-  );
-  const [all, setAll] = useState(false);
-  const mending = remedies.filter(({ givesUp }) => givesUp.length === 0);
-  const givingUp = remedies.filter(({ givesUp }) => givesUp.length > 0);
-  const shown = all ? mending : mending.slice(0, 2);
+/** The others that one cause brings, folded. */
+function Brought({ brings, onGo }: { brings: Finding[]; onGo: (finding: Finding) => void }) {
   return (
-    <div className="mt-2 space-y-2">
-      {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
-      {isKnown && mending.length === 0 && (
-        <p className="text-sm text-soft">
-          No change mends this without taking away something that is wanted. Look at the path of the sound on
-          Wiring.
-        </p>
-      )}
-      <RemedyList remedies={shown} isFirstMain isKnown={isKnown} onApply={onApply} />
-      {mending.length > shown.length && (
+    <details>
+      <summary className="text-sm text-soft">
+        The same cause brings {brings.length} more {brings.length === 1 ? 'finding' : 'findings'}
+      </summary>
+      <ul className="mt-1 space-y-1.5 border-l-2 border-rule pl-2 text-sm">
+        {brings.map((one) => (
+          <li key={one.id} data-brought={one.code}>
+            <button type="button" onClick={() => onGo(one)} className="text-left hover:text-water">
+              <SeverityMark severity={one.severity} /> {one.message}
+            </button>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+const WHY_NONE = {
+  'others first': 'What mends this depends on the others. Mend those first, and look again.',
+  'no change':
+    'Nothing that Northfen can change mends this without taking away something that you want. Follow the sound on Wiring, or change what you want.',
+  'not looked for': 'This setup is very large. Mend what stands above first; then Northfen looks further.',
+} as const;
+
+function Remedies({ report, onApply }: { report: CauseReport; onApply: (edit: Edit) => void }) {
+  const [all, setAll] = useState(false);
+  const { remedies, givingUp, whyNone } = report;
+  const shown = all ? remedies : remedies.slice(0, 1);
+  return (
+    <>
+      {whyNone && <p className="text-sm text-soft">{WHY_NONE[whyNone]}</p>}
+      <RemedyList remedies={shown} isFirstMain onApply={onApply} />
+      {remedies.length > shown.length && (
         <Button weight="quiet" onClick={() => setAll(true)}>
-          {mending.length - shown.length} more
+          {remedies.length - shown.length === 1
+            ? '1 other way'
+            : `${remedies.length - shown.length} other ways`}
         </Button>
       )}
       {givingUp.length > 0 && (
         <details>
           <summary className="text-sm text-soft">I do not want this after all …</summary>
           <div className="mt-1.5 border-l-2 border-rule pl-2">
-            <RemedyList remedies={givingUp} isKnown={isKnown} onApply={onApply} />
+            <RemedyList remedies={givingUp} onApply={onApply} />
           </div>
         </details>
       )}
-    </div>
+    </>
   );
 }
 
-/** What can be done, each with what is done by hand, what it leaves, and what it gives up. */
-function RemedyList({
-  remedies,
-  isFirstMain = false,
-  isKnown,
-  onApply,
-}: {
-  remedies: Remedy[];
-  isFirstMain?: boolean;
-  isKnown: boolean;
-  onApply: (edit: Edit) => void;
-}) {
+/** Says that a finding is meant to be so, with a note; all that its cause brings go with it. */
+function MeantForm({ brings, onApply }: { brings: Finding[]; onApply: (edit: Edit) => void }) {
+  const [note, setNote] = useState('');
+  const accept = () => {
+    const edits = brings.map((one) => ({
+      edit: 'acceptFinding' as const,
+      finding: one.id,
+      facts: one.message,
+      ...(note.trim() && { note: note.trim() }),
+    }));
+    onApply({ edit: 'batch', label: 'say that this is meant', edits });
+  };
   return (
-    <ul className="space-y-1.5">
-      {remedies.map((remedy, index) => (
-        <li key={remedy.label} className="flex items-start justify-between gap-2">
-          <span className="leading-snug">
-            {remedy.label}
-            {remedy.handwork.length > 0 && (
-              <ol className="my-1 list-decimal space-y-0.5 border-l-2 border-reed pl-6 text-[13px]">
-                {remedy.handwork.map((step) => (
-                  <li key={step}>{step}</li>
-                ))}
-              </ol>
-            )}
-            {remedy.givesUp.length > 0 && (
-              <span className="block text-xs text-clay">Then {remedy.givesUp.join('; ')}.</span>
-            )}
-            <span className="block text-xs text-soft">
-              {remedy.handwork.length > 0 && 'by hand, '}
-              {remedy.findingsAfter === 0
-                ? 'then no finding is left'
-                : `then ${remedy.findingsAfter} ${remedy.findingsAfter === 1 ? 'finding is' : 'findings are'} left`}
-            </span>
-          </span>
-          <Button
-            weight={isFirstMain && index === 0 ? 'main' : 'plain'}
-            disabled={!isKnown}
-            title={
-              remedy.handwork.length > 0
-                ? 'Assume that these steps are done; the set-up sheet keeps them'
-                : undefined
-            }
-            onClick={() => onApply(remedy.edit)}
-          >
-            {remedy.handwork.length > 0 ? 'Done' : 'Apply'}
-          </Button>
-        </li>
-      ))}
-    </ul>
+    <details>
+      <summary className="text-sm text-soft">This is meant …</summary>
+      <form
+        className="mt-1.5 flex items-end gap-2 border-l-2 border-rule pl-2"
+        onSubmit={(event) => {
+          event.preventDefault();
+          accept();
+        }}
+      >
+        <label className="min-w-0 flex-1 text-xs text-soft">
+          Why (for later)
+          <input
+            className={`${fieldClass} block w-full text-sm text-ink`}
+            value={note}
+            maxLength={500}
+            placeholder="for example: the echo is an effect"
+            onChange={(event) => setNote(event.target.value)}
+          />
+        </label>
+        <Button type="submit">It is meant</Button>
+      </form>
+    </details>
   );
 }

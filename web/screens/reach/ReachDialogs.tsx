@@ -16,12 +16,10 @@ export type ReachDialog =
 /** The dialogs of the board. One whose track, place or source is gone from the setup is not shown. */
 export function ReachDialogs({
   dialog,
-  findings,
   onClose,
 }: {
   dialog: ReachDialog | null;
   /** How many findings the setup has now. */
-  findings: number;
   onClose: () => void;
 }) {
   const { setup, actions } = useSetup();
@@ -31,7 +29,7 @@ export function ReachDialogs({
   const separated = 'separate' in named ? setup.sources.find(({ id }) => id === named.separate) : undefined;
   return (
     <>
-      {separated && <SeparateSheet source={separated} findings={findings} onClose={onClose} />}
+      {separated && <SeparateSheet source={separated} onClose={onClose} />}
       {dialog === 'add-place' && <PlaceDialog place={null} onClose={onClose} />}
       {editedPlace && <PlaceDialog place={editedPlace} onClose={onClose} />}
       {dialog === 'recorder' && <RecorderDialog setup={setup} onEdit={actions.edit} onClose={onClose} />}

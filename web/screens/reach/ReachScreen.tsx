@@ -9,18 +9,19 @@ import { intentOf } from '../../../core/reach/intent.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
+import { useCauses } from '../../causes.tsx';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { goTo } from '../../parts/goTo.ts';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { findingsByCell, GRAVEST, knownFindings } from '../../setupFindings.ts';
-import { useCauses } from '../../useCauses.ts';
+import { findingsByCell, GRAVEST } from '../../setupFindings.ts';
 import { Board, inGroups } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState, describeCell } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { HeardSection } from './HeardSection.tsx';
+import { MeantList } from './MeantList.tsx';
 import { type ReachDialog, ReachDialogs } from './ReachDialogs.tsx';
 import { type Place, useBoardKeys } from './useBoardKeys.ts';
 
@@ -50,9 +51,13 @@ export function ReachScreen() {
   const applied = useRef(false);
   const lastLevels = useRef(new Map<string, number>());
 
-  const view = useMemo(() => boardOf(setup, scene), [setup, scene]);
-  const { reach, findings, fused, cellAt } = view;
-  const { groups, isCurrent } = useCauses(setup);
+  const known = useCauses();
+  const isHere = ({ scenes }: Finding) => scene === '' || scenes === null || scenes.includes(scene);
+  const findings = known.open.filter(isHere);
+  const causes = known.causes.filter(({ brings }) => brings.some(isHere));
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the findings go with the setup and the scene
+  const view = useMemo(() => boardOf(setup, scene, findings), [setup, scene, known.open]);
+  const { reach, fused, cellAt } = view;
   const destinations = useMemo(() => inGroups(reach.destinations), [reach]);
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
   const at = {
@@ -66,7 +71,7 @@ export function ReachScreen() {
   const change = ({ row, column }: Place, next: (cell: CellState) => number | null) => {
     const [sourceId, destinationId] = [setup.sources[row].id, destinations[column].id];
     actions.edit((now) => {
-      const cell = (now === setup ? view : boardOf(now, scene)).cellAt(sourceId, destinationId);
+      const cell = (now === setup ? view : boardOf(now, scene, [])).cellAt(sourceId, destinationId);
       return cellEdit(now, sourceId, destinationId, next(cell));
     });
   };
@@ -102,8 +107,8 @@ export function ReachScreen() {
   // biome-ignore lint/correctness/useExhaustiveDependencies: each time somebody asks for it
   useEffect(() => {
     if (hash !== GRAVEST) return;
-    const gravest = findings[0];
-    if (gravest) setOpened(gravest.id);
+    const gravest = causes[0];
+    if (gravest) setOpened(gravest.finding.id);
     requestAnimationFrame(() => {
       const button = list.current?.querySelector<HTMLElement>('button[aria-expanded]');
       (button ?? document.getElementById('findings'))?.focus();
@@ -126,12 +131,11 @@ export function ReachScreen() {
   }
 
   const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
-  const causes = byCause(findings, groups);
   const causeOf = (id: string | undefined) =>
     causes.find(({ brings }) => brings.some((one) => one.id === id))?.finding.id ?? id;
-  const openId = opened ?? causeOf(here?.id) ?? findings[0]?.id;
+  const openId = opened ?? causeOf(here?.id) ?? causes[0]?.finding.id;
   const shown = isLong ? causes : causes.filter((one, index) => index < SHOWN || one.finding.id === openId);
-  const stops = findings.filter((one) => one.severity === 'stop').length;
+  const stops = causes.filter(({ finding }) => finding.severity === 'stop').length;
   const used = setup.tracks.length;
   const limit = trackLimitOf(setup);
   return (
@@ -215,7 +219,7 @@ export function ReachScreen() {
         summary={
           <>
             <strong>{source.name}</strong> to <strong>{destination.name}</strong> ·{' '}
-            {findings.length === 1 ? '1 finding' : `${findings.length} findings`}
+            {causesText(causes.length)}
           </>
         }
       >
@@ -234,42 +238,39 @@ export function ReachScreen() {
         />
         <section aria-label="Findings">
           <h2 id="findings" tabIndex={-1} className="font-title text-lg">
-            {findings.length === 0
-              ? 'No findings'
-              : findings.length === 1
-                ? '1 finding'
-                : `${findings.length} findings`}
-            {isCurrent && causes.length < findings.length && (
+            {causes.length === 0 ? 'Nothing is wrong' : causesText(causes.length)}
+            {causes.length > 0 && (
               <span className="font-sans text-sm text-soft">
                 {' '}
-                from {causes.length} {causes.length === 1 ? 'cause' : 'causes'}
+                {known.isCurrent
+                  ? `of ${findings.length === 1 ? '1 finding' : `${findings.length} findings`}`
+                  : 'looking for causes …'}
               </span>
             )}
           </h2>
           {findings.length === 0 ? (
             <p className="text-soft">
-              Everything arrives where it is wanted, and nowhere else. Render a take to prove it.
+              Everything arrives where you want it, and nowhere else. Render a take to prove it.
             </p>
           ) : (
             <ul ref={list}>
-              {shown.map(({ finding, brings }) => (
+              {shown.map((cause) => (
                 <FindingCard
-                  key={finding.id}
-                  setup={setup}
-                  finding={finding}
-                  brings={brings}
+                  key={cause.finding.id}
+                  cause={cause}
                   onGo={(one) => {
                     const row = setup.sources.findIndex(({ id }) => id === one.source);
                     const column = destinations.findIndex(({ id }) => id === one.destination);
                     if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
-                    setOpened(finding.id);
+                    setOpened(cause.finding.id);
                   }}
-                  open={openId === finding.id}
-                  withoutCards={finding === here}
+                  open={openId === cause.finding.id}
+                  withoutCards={cause.finding === here}
                   onOpen={() => {
-                    setOpened(openId === finding.id ? '' : finding.id);
-                    const row = setup.sources.findIndex((one) => one.id === finding.source);
-                    const column = destinations.findIndex((one) => one.id === finding.destination);
+                    const { id, source: about, destination: there } = cause.finding;
+                    setOpened(openId === id ? '' : id);
+                    const row = setup.sources.findIndex((one) => one.id === about);
+                    const column = destinations.findIndex((one) => one.id === there);
                     if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
                   }}
                   onApply={(edit) => {
@@ -286,40 +287,31 @@ export function ReachScreen() {
               {causes.length - shown.length} more
             </Button>
           )}
+          <MeantList meant={known.meant} onEdit={actions.edit} />
         </section>
         <HeardSection />
       </SidePanel>
-      <ReachDialogs dialog={dialog} findings={findings.length} onClose={() => setDialog(null)} />
+      <ReachDialogs dialog={dialog} onClose={() => setDialog(null)} />
     </div>
   );
 }
 
-/** What the board shows of a setup: what arrives, what was found, and the state of each cell. */
-function boardOf(setup: Setup, scene: string) {
+/** What the board shows of a setup: what arrives, and the state of each cell. */
+function boardOf(setup: Setup, scene: string, findings: Finding[]) {
   const reach = reachOf(setup, { scene: scene || undefined });
-  const findings = knownFindings(setup);
   const byCell = findingsByCell(findings);
   const intent = intentOf(setup);
   return {
     reach,
-    findings,
     fused: fusedGroups(setup, reach),
     cellAt: (source: string, destination: string) =>
       cellState(reach, intent, byCell.get(`${source} ${destination}`) ?? [], source, destination),
   };
 }
 
-/** Findings as they are listed: each cause by its gravest finding, with the others that it brings; the gravest first. */
-function byCause(findings: Finding[], groups: string[][]): { finding: Finding; brings: Finding[] }[] {
-  const groupOf = new Map(groups.flatMap((group) => group.map((id) => [id, group])));
-  const listed = new Map<string[] | string, Finding[]>();
-  for (const finding of findings) {
-    const key = groupOf.get(finding.id) ?? finding.id;
-    const others = listed.get(key);
-    if (others) others.push(finding);
-    else listed.set(key, [finding]);
-  }
-  return [...listed.values()].map((brings) => ({ finding: brings[0], brings }));
+/** Says how many causes there are. */
+function causesText(count: number): string {
+  return count === 1 ? '1 cause' : `${count} causes`;
 }
 
 function Legend() {

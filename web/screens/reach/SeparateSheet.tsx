@@ -6,17 +6,10 @@ import { today } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { EffectList } from './RemedyList.tsx';
 
 /** The rewirings that would let a source be sent apart from those that it is fused with. */
-export function SeparateSheet({
-  source,
-  findings,
-  onClose,
-}: {
-  source: Source;
-  findings: number;
-  onClose: () => void;
-}) {
+export function SeparateSheet({ source, onClose }: { source: Source; onClose: () => void }) {
   const { setup, actions } = useSetup();
   const ways = useMemo(() => separationsOf(setup, source, today()), [setup, source]);
   return (
@@ -32,9 +25,7 @@ export function SeparateSheet({
               ))}
             </ol>
             <div className="flex items-center justify-between gap-3">
-              <span className="text-sm text-soft">
-                findings: {findings} now, {way.findingsAfter} then
-              </span>
+              <EffectList effects={way.effects} />
               <Button
                 weight={index === 0 ? 'main' : 'plain'}
                 onClick={() => {

@@ -1,0 +1,37 @@
+import type { Edit } from '../setup/edits.ts';
+import type { Cause } from './causes.ts';
+import type { Effect } from './effects.ts';
+import type { Remedy } from './remedies.ts';
+
+/** A remedy as plain data, so that it can be sent between threads. */
+export interface RemedyReport {
+  label: string;
+  edit: Edit;
+  handwork: string[];
+  givesUp: string[];
+  effects: Effect[];
+}
+
+/** A cause as plain data: findings by their ids. */
+export interface CauseReport {
+  /** The findings that it brings, the gravest first. */
+  brings: string[];
+  remedies: RemedyReport[];
+  givingUp: RemedyReport[];
+  whyNone: Cause['whyNone'];
+}
+
+/** Returns a cause as plain data. */
+export function reportOf({ brings, remedies, givingUp, whyNone }: Cause): CauseReport {
+  return {
+    brings: brings.map(({ id }) => id),
+    remedies: remedies.map(reportedRemedy),
+    givingUp: givingUp.map(reportedRemedy),
+    whyNone,
+  };
+}
+
+/** Returns a remedy as plain data. */
+export function reportedRemedy({ label, edit, handwork, givesUp, effects }: Remedy): RemedyReport {
+  return { label, edit, handwork, givesUp, effects };
+}
