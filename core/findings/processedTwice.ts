@@ -160,9 +160,14 @@ function processedIn(setup: Setup): Processed {
   return found;
 }
 
+/** Tells whether nothing is processed but in sources themselves: then nothing can be done twice on a way. */
 function isOnlyAtSources(setup: Setup): boolean {
-  const processed = processedIn(setup);
-  if (processed.devices.size > 0) return false;
-  for (const { bearer } of processed.values()) if (bearer.kind !== 'source') return false;
-  return true;
+  const { devices, mixes, sends, tracks, destinations } = setup;
+  return !(
+    devices.some(({ does }) => does) ||
+    mixes.some(({ processing, inputs }) => processing || inputs.some((input) => input.processing)) ||
+    sends.some(({ processing }) => processing) ||
+    tracks.some(({ processing }) => processing) ||
+    destinations.some(({ processing }) => processing)
+  );
 }

@@ -1,6 +1,6 @@
 import { standsOn } from '../setup/channels.ts';
 import type { Processing } from '../setup/processing.ts';
-import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import { DEFAULT_DEVICE, type Send, type Setup, type Source, type Track } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
 import { latencyFrames } from '../signal/latency.ts';
 
@@ -81,17 +81,33 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   const machines = new Map(setup.machines.map((machine) => [machine.id, machine]));
   const devices = new Map(setup.devices.map((device) => [device.id, device]));
 
-  for (const source of setup.sources) builder.node(source.id, () => source.name, 'source');
-  for (const { id, name, machine } of setup.devices)
-    builder.node(id, () => `${machines.get(machine)?.name ?? machine} · ${name}`, 'device');
-  for (const mix of setup.mixes) builder.node(mix.id, () => `Mix “${mix.name}”`, 'mix', mix.processing);
-  for (const pickup of setup.pickups)
-    builder.node(pickup.id, () => pickup.name ?? `Pickup of ${builder.nameOf(pickup.takes)}`, 'pickup');
+  for (const source of setup.sources) builder.node([source], source.id, () => source.name, 'source');
+  for (const device of setup.devices) {
+    const machine = machines.get(device.machine);
+    builder.node(
+      [device, machine],
+      device.id,
+      () => `${machine?.name ?? device.machine} · ${device.name}`,
+      'device',
+    );
+  }
+  for (const mix of setup.mixes)
+    builder.node([mix], mix.id, () => `Mix “${mix.name}”`, 'mix', mix.processing);
+  for (const pickup of setup.pickups) {
+    const taken = builder.nodeNamed(pickup.takes);
+    builder.node(
+      [pickup, taken],
+      pickup.id,
+      () => pickup.name ?? `Pickup of ${taken?.place ?? pickup.takes}`,
+      'pickup',
+    );
+  }
   setup.tracks.forEach((track, i) => {
-    builder.node(track.id, () => `Track ${i + 1} · ${track.name}`, 'track', track.processing);
+    builder.node([track, i], track.id, () => `Track ${i + 1} · ${track.name}`, 'track', track.processing);
   });
-  for (const { id, name, kind, processing } of setup.destinations)
-    if (kind !== 'live' && kind !== 'vod') builder.node(id, () => `Mix for ${name}`, 'ears', processing);
+  for (const one of setup.destinations)
+    if (one.kind !== 'live' && one.kind !== 'vod')
+      builder.node([one], one.id, () => `Mix for ${one.name}`, 'ears', one.processing);
 
   for (const source of setup.sources) {
     const device = deviceOf(setup, source);
@@ -125,14 +141,16 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
   for (const send of setup.sends) {
     const track = tracks.get(send.to);
+    if (builder.again(send, track)) continue;
     const channels = track ? standsOn(track, send) : null;
     const what = channels ? `send, ${channelWords(channels)}` : 'send';
-    builder.edge(send.pickup, send.to, {
+    const edge = builder.edge(send.pickup, send.to, {
       what,
       gainDb: send.gainDb,
       channels,
       processing: send.processing,
     });
+    if (edge) knownSends.set(send, { track, edge });
   }
   for (const { id, hears = [] } of setup.destinations)
     for (const device of hears) builder.edge(device, id, { what: 'heard here' });
@@ -196,6 +214,18 @@ class Node implements GraphNode {
   }
 }
 
+const knownSends = new WeakMap<Send, { track: Track | undefined; edge: GraphEdge }>();
+const knownNodes = new WeakMap<object, { of: readonly unknown[]; node: Node }>();
+
+/** Setups that differ little are asked about again and again: what did not change keeps its node. */
+function nodeOf(of: readonly unknown[], make: () => Node): Node {
+  const known = knownNodes.get(of[0] as object);
+  if (known && known.of.length === of.length && known.of.every((one, i) => one === of[i])) return known.node;
+  const node = make();
+  knownNodes.set(of[0] as object, { of, node });
+  return node;
+}
+
 class GraphBuilder {
   private readonly setup: Setup;
   private readonly nodes: GraphNode[] = [];
@@ -207,22 +237,29 @@ class GraphBuilder {
     this.setup = setup;
   }
 
-  nameOf(id: string): string {
+  nodeNamed(id: string): GraphNode | undefined {
     const at = this.indexOf.get(id);
-    return at === undefined ? id : this.nodes[at].place;
+    return at === undefined ? undefined : this.nodes[at];
   }
 
-  node(id: string, place: () => string, kind: NodeKind, processing: Processing | null = null): void {
+  /** @param of what the node is of, and whatever else its name is made of: a node of the same things is used again */
+  node(
+    of: readonly unknown[],
+    id: string,
+    place: () => string,
+    kind: NodeKind,
+    processing?: Processing,
+  ): void {
     if (this.indexOf.has(id)) return;
     this.indexOf.set(id, this.nodes.length);
-    this.nodes.push(new Node(id, place, kind, processing));
+    this.nodes.push(nodeOf(of, () => new Node(id, place, kind, processing ?? null)));
     this.leaving.push([]);
   }
 
-  edge(fromId: string, toId: string, values: { what: string } & Partial<GraphEdge>): void {
+  edge(fromId: string, toId: string, values: { what: string } & Partial<GraphEdge>): GraphEdge | null {
     const from = this.indexOf.get(fromId);
     const to = this.indexOf.get(toId);
-    if (from === undefined || to === undefined) return;
+    if (from === undefined || to === undefined) return null;
     const delayMs = values.delayMs ?? 0;
     const edge = {
       from,
@@ -243,6 +280,18 @@ class GraphBuilder {
     };
     this.edges.push(edge);
     this.leaving[from].push(edge);
+    return edge;
+  }
+
+  /** Uses the leg of a send again, where both ends still stand where they did. */
+  again(send: Send, track: Track | undefined): boolean {
+    const known = knownSends.get(send);
+    if (!known || known.track !== track || known.edge.cut) return false;
+    const { edge } = known;
+    if (this.indexOf.get(send.pickup) !== edge.from || this.indexOf.get(send.to) !== edge.to) return false;
+    this.edges.push(edge);
+    this.leaving[edge.from].push(edge);
+    return true;
   }
 
   finish(): Graph {

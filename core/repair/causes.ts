@@ -1,11 +1,12 @@
 import { openFindings } from '../findings/accepted.ts';
 import type { Finding } from '../findings/finding.ts';
 import { findingsOf } from '../findings/findings.ts';
-import { applyEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
+import { attempt } from './attempt.ts';
+import { worsened } from './compare.ts';
 import { Judge, type Judged } from './judge.ts';
 import { givingUp, type Remedy, remedyOf, repairsOf } from './remedies.ts';
-import type { Repair } from './search.ts';
+import { asEdit, type Repair } from './search.ts';
 
 /** One thing that is wrong in a room: what mends it, and everything that it brings. */
 export interface Cause {
@@ -21,9 +22,12 @@ export interface Cause {
   whyNone: 'others first' | 'no change' | 'not looked for' | null;
 }
 
+const MOST_REMEDIES = 4;
+
 /**
  * Groups the findings of a setup by their causes. What mends the gravest finding best is its first remedy, and what goes away with that
- * is what its cause brings.
+ * is what its cause brings; then the next, as if that were done already. What would do harm as long as others stand is not offered
+ * before they are mended.
  * @param today `YYYY-MM-DD`
  * @param isOver asked before each cause; once it is true, the findings that are left stand alone, without a remedy
  */
@@ -41,45 +45,39 @@ export function causesOf(
   while (left.length > 0) {
     const [finding] = left;
     const isLate = isOver();
-    const repairs = isLate ? [] : repairsOf(judge, finding);
-    const brings = [finding, ...broughtBy(repairs[0], left, today)];
-    const whyNone = repairs.length > 0 ? null : isLate ? 'not looked for' : 'no change';
+    const repairs = isLate ? [] : repairsOf(judge, finding, mended);
+    const [best] = repairs;
+    if (best) mended = best.after;
+    const brings = best ? [finding, ...goneIn(mended.setup, left.slice(1), today)] : [finding];
+    const offered = repairs.length > 0 ? harmless(judge, repairs) : [];
+    const isOffered = offered[0]?.acts === best?.acts;
     causes.push({
-      ...{ finding, brings, whyNone },
-      remedies: repairs.slice(0, MOST_REMEDIES).map((repair) => remedyOf(judge.first, repair)),
+      ...{ finding, brings },
+      remedies: isOffered ? offered.slice(0, MOST_REMEDIES).map((one) => remedyOf(judge.first, one)) : [],
       givingUp: isLate ? [] : givingUp(judge, finding),
+      whyNone: best ? (isOffered ? null : 'others first') : isLate ? 'not looked for' : 'no change',
     });
-    if (repairs[0]) mended = joined(judge, mended, repairs[0]);
     left = left.filter((one) => !brings.includes(one));
   }
-  return gathered(causes, judge, mended, today);
+  return causes;
 }
 
-const MOST_REMEDIES = 4;
-
-/** The findings that go away with a repair, beside the first of a list. */
-function broughtBy(repair: Repair | undefined, [first, ...others]: Finding[], today: string): Finding[] {
-  if (!repair) return [];
-  const after = new Set(findingsOf(repair.after.setup, today).map(({ id }) => id));
-  return after.has(first.id) ? [] : others.filter(({ id }) => !after.has(id));
+/** The findings of a list that a setup does not have any more. */
+function goneIn(setup: Setup, findings: Finding[], today: string): Finding[] {
+  if (findings.length === 0) return [];
+  const after = new Set(findingsOf(setup, today).map(({ id }) => id));
+  return findings.filter(({ id }) => !after.has(id));
 }
 
-function joined(judge: Judge, mended: Judged, { acts }: Repair): Judged {
-  try {
-    return judge.judge(acts.flatMap(({ edits }) => edits).reduce(applyEdit, mended.setup), mended);
-  } catch {
-    return mended;
-  }
-}
-
-/** What has no remedy by itself may go with others, or be mended once they are. */
-function gathered(causes: Cause[], judge: Judge, mended: Judged, today: string): Cause[] {
-  if (causes.every(({ whyNone }) => whyNone !== 'no change')) return causes;
-  const after = findingsOf(mended.setup, today);
-  return causes.map((cause): Cause => {
-    if (cause.whyNone !== 'no change') return cause;
-    const still = after.find(({ id }) => id === cause.finding.id);
-    const isMendedThen = !still || repairsOf(judge, still, mended).length > 0;
-    return isMendedThen ? { ...cause, whyNone: 'others first' } : cause;
+/** The repairs that help the setup as it is, and do no harm in it. */
+function harmless(judge: Judge, repairs: Repair[]): Repair[] {
+  const { first } = judge;
+  return repairs.slice(0, MOST_REMEDIES).flatMap((repair) => {
+    if (repair.from === first) return [repair];
+    const setup = attempt(first.setup, asEdit(repair.acts));
+    const after = setup && judge.judge(setup, first);
+    return after && after.total < first.total && !worsened(first, after)
+      ? [{ ...repair, after, from: first }]
+      : [];
   });
 }

@@ -60,8 +60,11 @@ function* compared(was: Trouble[], is: Trouble[], all: string[]): Generator<Trou
 }
 
 function comesAlong(was: Trouble[], { kind, destination, scene }: Trouble): boolean {
-  if (scene === null || !COMES_ALONG.has(kind)) return false;
-  return was.some((one) => one.kind === kind && one.destination === destination && one.scene !== scene);
+  if (!COMES_ALONG.has(kind)) return false;
+  return was.some(
+    (one) =>
+      one.kind === kind && one.destination === destination && one.scene !== null && one.scene !== scene,
+  );
 }
 
 /** Weights by place and scene; under the empty word what stands whatever the scene. */

@@ -64,7 +64,9 @@ export function repairsOf(judge: Judge, finding: Finding, from = judge.first): R
       .flatMap(({ acts, handwork }): Repair[] => {
         const setup = attempt(from.setup, asEdit(acts));
         const after = setup && judge.judge(setup, from);
-        return after && after.total < from.total && !worsened(from, after) ? [{ acts, handwork, after }] : [];
+        return after && after.total < from.total && !worsened(from, after)
+          ? [{ acts, handwork, from, after }]
+          : [];
       });
     if (found.length > 0) return found;
   }

@@ -26,12 +26,22 @@ const FOLLOWED = [8, 4];
 const FIXED_AFTER = 2;
 /** As many things that a repair leaves wrong with its source are looked at. */
 const LEFT_LOOKED_AT = 2;
+/** What is about one setting: nothing else comes of it. */
+const SETTINGS = new Set<Target['code']>([
+  'on-default',
+  'player-volume',
+  'double-processing',
+  'hum-risk',
+  'drift',
+  'rate-mismatch',
+]);
 /** No more acts than this are tried in one search. */
 const MOST_TRIED = 600;
 
 /** Acts that solve what a finding is about, without anything else getting worse. */
 export interface Repair {
   acts: Candidate[];
+  from: Judged;
   after: Judged;
   /** What must be done on the real machines. */
   handwork: string[];
@@ -86,11 +96,19 @@ export class Search {
 
   /** Tells whether some act comes much nearer than a repair, but for what a second one would have to put right. */
   private isPromising(singles: Tried[], { after }: Repair): boolean {
-    return singles.some((one) => one.isSolved && one.isWorse && one.after.total < after.total - PROMISING);
+    const left = this.leftOf(after);
+    if (left < PROMISING) return false;
+    return singles.some((one) => one.isSolved && one.isWorse && this.leftOf(one.after) < left - PROMISING);
+  }
+
+  /** What still weighs of the source that the search is for; of a search for none, all that weighs. */
+  private leftOf({ bySource, total }: Judged): number {
+    return this.target.source === null ? total : (bySource.get(this.target.source)?.total ?? 0);
   }
 
   /** Tells whether single acts solve whatever a repair leaves wrong with its source: then that has causes of its own. */
   private isRestMendable({ acts, after }: Repair): boolean {
+    if (SETTINGS.has(this.target.code)) return true;
     const source = this.target.source;
     const left = source === null ? [] : (after.bySource.get(source)?.troubles ?? []);
     const cells = left.filter(({ weight, destination }) => weight >= 1 && destination !== null);
@@ -198,7 +216,7 @@ export class Search {
         .filter(
           ({ isSolved, isWorse, after }) => isSolved && !isWorse && isAllowed(this.from.setup, after.setup),
         )
-        .map(({ acts, after }) => ({ acts, after, handwork: handworkOf(this.from.setup, asEdit(acts)) })),
+        .map(({ acts, after }) => ({ acts, from: this.from, after, handwork: handworkOf(this.from.setup, asEdit(acts)) })),
     );
   }
 

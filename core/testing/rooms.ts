@@ -38,7 +38,7 @@ export function roomOf(name: string, sketch: Sketch): Setup {
     format: 'northfen.setup',
     version: SETUP_VERSION,
     name,
-    recorder: { machine: sketch.recorder, trackLimit: 8 },
+    recorder: { machine: sketch.recorder, trackLimit: Math.max(8, sketch.tracks.length) },
     machines: Object.entries(sketch.machines).map(([id, more]) => ({
       id,
       name: id,
