@@ -12,14 +12,14 @@ async function ownEvening(page: Page): Promise<string> {
 /** Applies the first remedy of the first finding until none is left. */
 async function mendAll(page: Page): Promise<void> {
   for (let left = 6; left > 0; left--) {
-    await expect(page.getByTestId('findings-count')).toContainText(`${left} finding`);
+    await expect(page.getByTestId('findings-count')).toContainText(`${left} cause`);
     const first = page.locator('[data-finding]').first();
     await expect(first).toBeVisible();
     if ((await first.getByRole('button', { name: 'Apply', exact: true }).count()) === 0)
       await first.getByRole('button').first().click();
     await first.getByRole('button', { name: 'Apply', exact: true }).first().click();
   }
-  await expect(page.getByTestId('findings-count')).toHaveText('no findings');
+  await expect(page.getByTestId('findings-count')).toHaveText('nothing is wrong');
 }
 
 const cell = (page: Page, source: string, destination: string) =>
@@ -58,12 +58,12 @@ test('opens on the board, where the faults of the evening are told', async ({ pa
   await page.goto('/');
   await expect(page).toHaveURL(/\/reach$/);
   await page.goto('/setups/regatta-evening/reach');
-  await expect(page.getByTestId('findings-count')).toHaveText('6 findings, 4 to stop');
+  await expect(page.getByTestId('findings-count')).toHaveText('6 causes, 4 to stop');
   await expect(page.getByRole('complementary')).toContainText(
     'Reedbox stays in the VOD at −16.0 dB, and is not cleared for the VOD.',
   );
   await expect(page.getByRole('complementary')).toContainText(
-    'Wick has no track of its own, so it cannot be edited apart',
+    'Wick has no track of its own, so you cannot edit it by itself',
   );
   await expect(cell(page, 'Reedbox', 'VOD')).toHaveAttribute('data-verdict', 'leak');
   await expect(cell(page, 'Bellbuoy', 'VOD')).toHaveAttribute('data-verdict', 'dry');
@@ -143,15 +143,15 @@ test('undo and redo go through the whole evening, and survive a reload', async (
   await page.goto(`${await ownEvening(page)}/reach`);
   await mendAll(page);
   await page.getByRole('button', { name: /^Undo:/ }).click();
-  await expect(page.getByTestId('findings-count')).toHaveText(/1 finding/);
+  await expect(page.getByTestId('findings-count')).toHaveText(/1 cause/);
   await page.reload();
   await expect(page.getByRole('button', { name: /^Redo:/ })).toBeEnabled();
   await page.keyboard.press('Control+y');
-  await expect(page.getByTestId('findings-count')).toHaveText('no findings');
+  await expect(page.getByTestId('findings-count')).toHaveText('nothing is wrong');
   for (let step = 0; step < 6; step++) {
     const undo = page.getByRole('button', { name: /^Undo:/ });
     await undo.click();
     await page.waitForTimeout(150);
   }
-  await expect(page.getByTestId('findings-count')).toHaveText('6 findings, 4 to stop');
+  await expect(page.getByTestId('findings-count')).toHaveText('6 causes, 4 to stop');
 });

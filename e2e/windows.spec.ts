@@ -36,11 +36,11 @@ test('on a phone a remedy is applied in the sheet at the foot, and the heads of 
     await page.request.post('/api/setups', { data: { from: 'regatta-with-faults' } })
   ).json();
   await page.goto(`/setups/${id}/reach`);
-  const summary = page.getByRole('button', { name: /· 6 findings/ });
+  const summary = page.getByRole('button', { name: /· 6 causes/ });
   await summary.click();
   await page.getByRole('button', { name: 'Apply' }).first().click();
-  await expect(page.getByRole('button', { name: /· 5 findings/ })).toBeVisible();
-  await page.getByRole('button', { name: /· 5 findings/ }).click();
+  await expect(page.getByRole('button', { name: /· 5 causes/ })).toBeVisible();
+  await page.getByRole('button', { name: /· 5 causes/ }).click();
 
   const frame = page.getByTestId('board-frame');
   await frame.evaluate((element) => element.scrollTo(300, 200));

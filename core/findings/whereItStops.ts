@@ -1,21 +1,30 @@
 import { deviceOf } from '../reach/graph.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { Setup, Source } from '../setup/schema.ts';
+import { listed } from '../setup/words.ts';
+
+/** A sentence names as many places at most. */
+const MOST_PLACES = 2;
 
 /**
- * Says how far a source gets that does not arrive: the place after which nothing takes it up, or what is closed.
+ * Says how far a source gets that does not arrive: the places after which nothing takes it up, or what is muted.
  * Undefined when a pickup takes it.
  */
 export function whereItStops(setup: Setup, reach: Reach, source: Source): string | undefined {
-  if (setup.pickups.some(({ id }) => reach.sourcesAt(id).includes(source.id))) return undefined;
-  const muted = setup.mixes.find((mix) =>
-    mix.inputs.some(
-      (input) => input.muted && (input.from === source.id || reach.sourcesAt(input.from).includes(source.id)),
-    ),
+  const passes = (id: string) => id === source.id || reach.sourcesAt(id).includes(source.id);
+  if (setup.pickups.some(({ id }) => passes(id))) return undefined;
+  const { nodes, leaving, indexOf } = reach.graph;
+  if (deviceOf(setup, source) === undefined && leaving[indexOf.get(source.id) as number].length === 0)
+    return 'no pickup takes it';
+  const ends = nodes.filter(
+    ({ id, kind }, at) =>
+      (kind === 'device' || kind === 'mix') && passes(id) && leaving[at].every((edge) => edge.cut),
   );
-  if (muted) return `it is muted in the mix “${muted.name}”`;
-  const device = deviceOf(setup, source);
-  if (device === undefined) return 'no pickup takes it';
-  const place = reach.graph.nodes[reach.graph.indexOf.get(device) as number]?.place;
-  return `it plays into ${place ?? 'nothing'}, and no pickup takes it from there`;
+  if (ends.length > 0)
+    return `it gets no further than ${listed(
+      ends.map(({ place }) => place),
+      MOST_PLACES,
+    )}`;
+  const muted = setup.mixes.find((mix) => mix.inputs.some((input) => input.muted && passes(input.from)));
+  return muted ? `it is muted in the mix “${muted.name}”` : 'no pickup takes it on its way';
 }

@@ -80,7 +80,7 @@ describe('what a take is said to show', () => {
     const { conclusion, text } = concluded(setup);
     expect(conclusion).toMatchObject({ kind: 'differs', leaks: 0, differences: 0 });
     expect(text).toMatch(
-      /^1 thing stands against what you want: Narrator is wanted at VOD but does not arrive/,
+      /^1 thing stands against what you want: You want Narrator at VOD, and it does not arrive/,
     );
   });
 });

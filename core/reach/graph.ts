@@ -252,7 +252,7 @@ class GraphBuilder {
   ): void {
     if (this.indexOf.has(id)) return;
     this.indexOf.set(id, this.nodes.length);
-    this.nodes.push(nodeOf(of, () => new Node(id, place, kind, processing ?? null)));
+    this.nodes.push(nodeOf([...of, processing], () => new Node(id, place, kind, processing ?? null)));
     this.leaving.push([]);
   }
 
@@ -288,6 +288,8 @@ class GraphBuilder {
     const known = knownSends.get(send);
     if (!known || known.track !== track || known.edge.cut) return false;
     const { edge } = known;
+    // Tests and importers may change a send in place.
+    if (edge.gainDb !== send.gainDb || edge.processing !== (send.processing ?? null)) return false;
     if (this.indexOf.get(send.pickup) !== edge.from || this.indexOf.get(send.to) !== edge.to) return false;
     this.edges.push(edge);
     this.leaving[edge.from].push(edge);

@@ -4,7 +4,7 @@ import { type Destination, destinationsOf } from '../reach/destinations.ts';
 import { reachOf } from '../reach/reach.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { gainText, listed } from '../setup/words.ts';
 
 /** A change of what is wanted, with what is lost by it, in words. */
 interface AfterAll {
@@ -22,11 +22,10 @@ export function afterAll(
   const place = destinationsOf(setup).find(({ id }) => id === placeId);
   switch (code) {
     case 'missing':
-    case 'off-level':
-    case 'scene-gap':
     case 'swallowed':
-    case 'doubled':
       return source && place ? [notWanted(setup, source.id, place)] : [];
+    case 'off-level':
+      return source && place ? [atThisLevel(setup, source.id, place)] : [];
     case 'unwanted':
       return source && place
         ? [wanted(setup, source.id, place), ...closedWithOthers(setup, source, place)]
@@ -104,6 +103,16 @@ function notWanted(setup: Setup, source: string, place: Destination): AfterAll {
     label: `I do not want ${name} at ${place.name}`,
     edits: [{ edit: 'setWish', source, destination: place.id, gainDb: null }],
     givesUp: [`${name} is not heard at ${place.name}`],
+  };
+}
+
+function atThisLevel(setup: Setup, source: string, place: Destination): AfterAll {
+  const { label, edits } = wanted(setup, source, place);
+  const wish = setup.intent.find((one) => one.source === source && one.destination === place.id);
+  return {
+    label: `${label} as loud as it is`,
+    edits,
+    givesUp: [`the level that you wanted (${gainText(wish?.gainDb ?? 0)} dB) is forgotten`],
   };
 }
 

@@ -216,7 +216,12 @@ export class Search {
         .filter(
           ({ isSolved, isWorse, after }) => isSolved && !isWorse && isAllowed(this.from.setup, after.setup),
         )
-        .map(({ acts, after }) => ({ acts, from: this.from, after, handwork: handworkOf(this.from.setup, asEdit(acts)) })),
+        .map(({ acts, after }) => ({
+          acts,
+          from: this.from,
+          after,
+          handwork: handworkOf(this.from.setup, asEdit(acts)),
+        })),
     );
   }
 
