@@ -49,8 +49,9 @@ export async function check(
         ...causes.flatMap(publishedCause),
         ...heardLeft.flatMap((one) => publishedHeard(setup, one)),
       ],
-      causes: [...causes, ...heardLeft].map(({ brings }) => ({
+      causes: [...causes, ...heardLeft.map((one) => ({ ...one, name: null }))].map(({ name, brings }) => ({
         id: brings[0].id,
+        name,
         severity: brings[0].severity,
         brings: brings.map(({ id }) => id),
       })),
@@ -65,9 +66,10 @@ function printByCause(causes: Cause[], heard: HeardCause[], meant: number): void
   const line = ({ severity, code, message }: Finding) =>
     `${severity.padEnd(4)}  ${code.padEnd(12)}  ${message}`;
   const indented = '                    ';
-  for (const { finding, brings, remedies, givingUp, whyNone } of causes) {
+  for (const { name, finding, brings, remedies, givingUp, whyNone } of causes) {
     printLines([
       line(finding),
+      ...(name === null ? [] : [`${indented}cause: ${name}`]),
       ...remedies.map(({ label }) => `${indented}remedy: ${label}`),
       ...(whyNone === null ? [] : [`${indented}${WHY_NONE[whyNone]}`]),
       ...givingUp.map(({ label }) => `${indented}not wanted after all: ${label}`),

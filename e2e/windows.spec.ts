@@ -128,10 +128,10 @@ test('a sheet owns its keys, and the board has keys to its findings and to all k
   await page.keyboard.press('g');
   await expect(page.locator('[data-finding] button[aria-expanded=true]')).toBeFocused();
   await page.keyboard.press('?');
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'Keys and words' })).toBeVisible();
   const before = await (await page.request.get('/api/setups/regatta-evening')).json();
   for (const key of ['p', 'Control+z', 'g', '+', ']']) await page.keyboard.press(key);
-  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await expect(page.getByRole('dialog', { name: 'Keys and words' })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Stop listening' })).toHaveCount(0);
   const after = await (await page.request.get('/api/setups/regatta-evening')).json();
   expect(after.revision).toBe(before.revision);

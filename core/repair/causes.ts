@@ -6,10 +6,12 @@ import { attempt } from './attempt.ts';
 import { worsened } from './compare.ts';
 import { Judge, type Judged } from './judge.ts';
 import { givingUp, type Remedy, remedyOf, repairsOf } from './remedies.ts';
-import { asEdit, type Repair } from './search.ts';
+import { asEdit, faultOf, type Repair } from './search.ts';
 
 /** One thing that is wrong in a room: what mends it, and everything that it brings. */
 export interface Cause {
+  /** What is wrong, as a sentence without its full stop; null where that is not known. */
+  name: string | null;
   /** The gravest finding that it brings. */
   finding: Finding;
   /** Every finding that goes with it, the gravest first; the first is {@link finding}. */
@@ -52,7 +54,7 @@ export function causesOf(
     const offered = repairs.length > 0 ? harmless(judge, repairs) : [];
     const isOffered = offered[0]?.acts === best?.acts;
     causes.push({
-      ...{ finding, brings },
+      ...{ finding, brings, name: best ? faultOf(best.acts) : null },
       remedies: isOffered ? offered.slice(0, MOST_REMEDIES).map((one) => remedyOf(judge.first, one)) : [],
       givingUp: isLate ? [] : givingUp(judge, finding),
       whyNone: best ? (isOffered ? null : 'others first') : isLate ? 'not looked for' : 'no change',

@@ -14,6 +14,8 @@ export interface RemedyReport {
 
 /** A cause as plain data: findings by their ids. */
 export interface CauseReport {
+  /** What is wrong, as a sentence without its full stop; null where that is not known. */
+  name: string | null;
   /** The findings that it brings, the gravest first. */
   brings: string[];
   remedies: RemedyReport[];
@@ -22,8 +24,9 @@ export interface CauseReport {
 }
 
 /** Returns a cause as plain data. */
-export function reportOf({ brings, remedies, givingUp, whyNone }: Cause): CauseReport {
+export function reportOf({ name, brings, remedies, givingUp, whyNone }: Cause): CauseReport {
   return {
+    name,
     brings: brings.map(({ id }) => id),
     remedies: remedies.map(reportedRemedy),
     givingUp: givingUp.map(reportedRemedy),

@@ -261,6 +261,14 @@ export function asEdit(acts: Candidate[]): Edit {
   return { edit: 'batch', label: labelOf(acts).slice(0, 120), edits: acts.flatMap(({ edits }) => edits) };
 }
 
+/** Says what is wrong if some acts mend it: the name of a cause. Null where an act does not say so. */
+export function faultOf(acts: Candidate[]): string | null {
+  const faults = acts.flatMap(({ fault }) => fault ?? []);
+  return faults.length === acts.length && faults.length > 0
+    ? faults.map((fault) => `${fault[0].toUpperCase()}${fault.slice(1)}`).join('. ')
+    : null;
+}
+
 /** Says what acts do, one after the other. */
 export function labelOf(acts: Candidate[]): string {
   return acts

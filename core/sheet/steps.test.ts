@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { applyEdit } from '../setup/edits.ts';
+import { applyEdit, type Edit } from '../setup/edits.ts';
+import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { STEP_GROUPS, stateOf, stepsAsMarkdown, stepsOf } from './steps.ts';
 
@@ -17,7 +18,9 @@ describe('the set-up sheet', () => {
   test('goes from machines to the check by ear, each step with an id of its own', () => {
     const steps = stepsOf(twoMachinesMadeRight());
     expect(new Set(steps.map(({ id }) => id)).size).toBe(steps.length);
-    expect([...new Set(steps.map(({ group }) => group))]).toEqual([...STEP_GROUPS]);
+    expect([...new Set(steps.map(({ group }) => group))]).toEqual(
+      STEP_GROUPS.filter((group) => group !== 'Processing'),
+    );
     const texts = steps.map(({ text }) => text);
     expect(texts).toContain('On Loft, add the virtual device “Records”.');
     expect(texts).toContain(
@@ -26,6 +29,29 @@ describe('the set-up sheet', () => {
     expect(texts).toContain('In the chat app, choose “Chat microphone” as the microphone.');
     expect(texts).toContain('Listen to track 4, “Voice”: Narrator alone.');
     expect(texts.find((text) => text.startsWith('Listen to track 3'))).toMatch(/nothing of .*Reedbox/);
+  });
+
+  test('names what is processed, what the recorder plays to ears, and the tracks that carry something', () => {
+    const setup = [
+      {
+        edit: 'addTrack',
+        track: { name: 'Spare', uses: ['file'], purpose: 'edit', codec: 'pcm-s24', layout: 'stereo' },
+      },
+      {
+        edit: 'updateSource',
+        id: 'narrator',
+        values: { processing: [{ does: 'high-pass', hz: 90 }, NEW_PROCESSORS.gate] },
+      },
+    ].reduce<Setup>((now, edit) => applyEdit(now, edit as Edit), regattaMadeRight());
+    const texts = stepsOf(setup).map(({ text }) => text);
+    expect(texts).toContain(
+      'On Narrator, switch on, in this order: high-pass at 90 Hz, then noise gate from −45.0 dB on, down by 40 dB.',
+    );
+    expect(texts).toContain('On the whole of “Live mix”, switch on, in this order: limiter at −1.0 dBTP.');
+    expect(texts).toContain('In the recorder, let Own headphones hear Lock & Paddle at −11.4 dB.');
+    expect(texts.find((text) => text.startsWith('Let everything sound'))).toContain(
+      'the meters of 8 tracks move',
+    );
   });
 
   test('a change marks only the steps that it touches as to be done again', () => {
@@ -38,6 +64,7 @@ describe('the set-up sheet', () => {
     const again = stepsOf(changed).filter((step) => stateOf(step, changed.ticks) === 'again');
     expect(again.map(({ id }) => id)).toEqual([
       'apps:reedbox',
+      'check-by-ear:minute',
       'check-by-ear:live-mix',
       'check-by-ear:records-alone',
     ]);

@@ -1,19 +1,24 @@
 import { trackLimitOf } from '../reach/destinations.ts';
 import { channelWords, sameApp } from '../reach/graph.ts';
 import { reachOf } from '../reach/reach.ts';
+import { everyProcessing } from '../setup/bearers.ts';
+import { bearerWords } from '../setup/bearerWords.ts';
 import { channelCount, standsOn } from '../setup/channels.ts';
 import { nameOf } from '../setup/edits.ts';
+import { stepsOn } from '../setup/processing.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
 import { gainText, listed } from '../setup/words.ts';
+import { processingText } from './processingText.ts';
 
 export const STEP_GROUPS = [
   'Machines',
   'Cables',
   'Apps',
   'Mixes',
-  'Ears',
+  'Who hears what',
   'Recorder',
+  'Processing',
   'Tracks',
   'Check by ear',
 ] as const;
@@ -38,6 +43,8 @@ export function stepsOf(setup: Setup): Step[] {
     ...setup.mixes.map((mix) => step('Mixes', mix.id, mixText(setup, mix))),
     ...earSteps(setup),
     ...recorderSteps(setup),
+    ...monitoringSteps(setup),
+    ...processingSteps(setup),
     ...setup.tracks.map((track, index) => step('Tracks', track.id, trackText(setup, track, index + 1))),
     ...checks(setup),
   ];
@@ -151,7 +158,7 @@ function earSteps(setup: Setup): Step[] {
     .map((one) => {
       const devices = listed(one.hears?.map((id) => `“${nameOf(setup, id)}”`) ?? []);
       return step(
-        'Ears',
+        'Who hears what',
         one.id,
         one.kind === 'friends'
           ? `In the chat app, choose ${devices} as the microphone.`
@@ -178,6 +185,30 @@ function recorderSteps(setup: Setup): Step[] {
   });
 }
 
+/** What the recorder plays to ears by itself. */
+function monitoringSteps(setup: Setup): Step[] {
+  return setup.sends.flatMap(({ pickup, to, gainDb }) => {
+    const ears = setup.destinations.find(({ id }) => id === to);
+    if (!ears) return [];
+    return step(
+      'Recorder',
+      `${pickup}>${to}`,
+      `In the recorder, let ${ears.name} hear ${pickupName(setup, pickup)} at ${db(gainDb)}.`,
+    );
+  });
+}
+
+/** What is done to sounds, place by place, in the order in which it is done. */
+function processingSteps(setup: Setup): Step[] {
+  return everyProcessing(setup).flatMap(({ bearer, processing }) => {
+    const on = stepsOn(processing);
+    if (on.length === 0) return [];
+    const about = 'id' in bearer ? bearer.id : `${bearer.from}>${bearer.to}`;
+    const where = bearerWords(setup, bearer);
+    return step('Processing', about, `On ${where}, switch on, in this order: ${processingText(setup, on)}.`);
+  });
+}
+
 function trackText(setup: Setup, track: Track, number: number): string {
   const sends = setup.sends
     .filter((send) => send.to === track.id)
@@ -194,14 +225,21 @@ function trackText(setup: Setup, track: Track, number: number): string {
 /** The habit that saves people: record a minute with everything sounding, and listen to each track. */
 function checks(setup: Setup): Step[] {
   const reach = reachOf(setup);
+  const placeOf = (track: Track) => reach.destinations.find((one) => one.feedId === track.id);
+  const heardOn = (track: Track) => {
+    const place = placeOf(track);
+    return setup.sources.filter((source) => place && reach.at(source.id, place.id));
+  };
+  const moving = setup.tracks
+    .slice(0, trackLimitOf(setup))
+    .filter((track) => heardOn(track).length > 0).length;
   const record = step(
     'Check by ear',
     'minute',
-    `Let everything sound at once (${listed(setup.sources.map(({ name }) => name)) || 'nothing yet'}) and record a minute; look that all of ${Math.min(setup.tracks.length, trackLimitOf(setup))} tracks move.`,
+    `Let everything sound at once (${listed(setup.sources.map(({ name }) => name)) || 'nothing yet'}) and record a minute; look that ${moving === 1 ? 'the meter of 1 track moves' : `the meters of ${moving} tracks move`}.`,
   );
   const listen = setup.tracks.map((track, index) => {
-    const place = reach.destinations.find((one) => one.feedId === track.id);
-    const heard = setup.sources.filter((source) => place && reach.at(source.id, place.id));
+    const heard = heardOn(track);
     const absent = setup.sources.filter(
       (source) => !heard.includes(source) && !source.clearance.upload && track.purpose === 'publish',
     );

@@ -32,7 +32,12 @@ function closedSend(room: Room, from: string, to: string): Candidate | null {
   if (!room.setup.sends.some((one) => one.pickup === from && one.to === to)) return null;
   const place = room.judged.destinations.find(({ feedId }) => feedId === to);
   const where = place ? room.feedName(place) : room.name(to);
-  return { label: `Close ${room.pickupName(from)} on ${where}`, edits: [room.closeSend(from, to)] };
+  const what = room.pickupName(from);
+  return {
+    label: `Close ${what} on ${where}`,
+    fault: `${what} is open on ${where}`,
+    edits: [room.closeSend(from, to)],
+  };
 }
 
 function mutedInput(room: Room, from: string, to: string): Candidate | null {
@@ -40,6 +45,7 @@ function mutedInput(room: Room, from: string, to: string): Candidate | null {
   if (!mix?.inputs.some((input) => input.from === from && !input.muted)) return null;
   return {
     label: `Mute ${room.name(from)} in the mix “${mix.name}”`,
+    fault: `${room.name(from)} is open in the mix “${mix.name}”`,
     edits: [{ edit: 'setMixInput', mix: mix.id, from, values: { muted: true } }],
   };
 }
@@ -49,6 +55,7 @@ function withoutOutput(room: Room, from: string, to: string): Candidate | null {
   if (!mix?.into.includes(to)) return null;
   return {
     label: `Stop the mix “${mix.name}” from playing into “${room.name(to)}”`,
+    fault: `The mix “${mix.name}” plays into “${room.name(to)}”`,
     edits: [{ edit: 'updateMix', id: mix.id, values: { into: mix.into.filter((id) => id !== to) } }],
   };
 }
@@ -58,6 +65,7 @@ function withoutHearing(room: Room, from: string, to: string): Candidate | null 
   if (!ears?.hears?.includes(from)) return null;
   return {
     label: `Stop ${ears.name} from hearing “${room.name(from)}”`,
+    fault: `${ears.name} hear “${room.name(from)}”`,
     edits: [
       { edit: 'updateDestination', id: ears.id, values: { hears: ears.hears.filter((id) => id !== from) } },
     ],
@@ -75,7 +83,12 @@ function onlyWhereWanted(room: Room, pickup: string): Candidate | null {
     })
     .map((send): SimpleEdit => room.closeSend(pickup, send.to));
   if (edits.length < 2) return null;
-  return { label: `Close ${room.pickupName(pickup)} on every track that it does not belong on`, edits };
+  const name = room.pickupName(pickup);
+  return {
+    label: `Close ${name} on every track that it does not belong on`,
+    fault: `${name} is open on ${edits.length} tracks that it does not belong on`,
+    edits,
+  };
 }
 
 /** Tells whether a pickup is what brings something wanted to a destination: another pickup does not do so already. */
@@ -90,6 +103,7 @@ function isWantedOverIt(room: Room, carried: string[], pickup: string, place: De
 function withoutPickup(room: Room, pickup: string): Candidate {
   return {
     label: `Remove ${room.name(pickup)} from the recorder`,
+    fault: `The recorder picks up ${room.pickupName(pickup)}, which it already gets another way`,
     edits: [{ edit: 'removePickup', id: pickup }],
   };
 }
@@ -100,6 +114,7 @@ function notInScene(room: Room, id: string, scene: string): Candidate | null {
   if (!pickup || !now.includes(scene)) return null;
   return {
     label: `Silence ${room.pickupName(id)} in the scene “${room.name(scene)}”`,
+    fault: `${room.pickupName(id)} sounds in the scene “${room.name(scene)}”`,
     edits: [{ edit: 'updatePickup', id, values: { scenes: now.filter((one) => one !== scene) } }],
   };
 }
@@ -129,6 +144,7 @@ function elsewhere({ setup }: Room, mix: Mix, instead: string): Candidate[] {
     )
     .map(({ id, name }) => ({
       label: `Let the mix “${mix.name}” play into “${name}” instead of “${nameOf(setup, instead)}”`,
+      fault: `The mix “${mix.name}” plays into “${nameOf(setup, instead)}”, not into “${name}”`,
       edits: [
         {
           edit: 'updateMix',

@@ -24,13 +24,18 @@ export function levelMoves(room: Room, { source: id, destination, scene }: About
   };
   put(source.levelDb, (levelDb) => ({
     label: `Set the level of ${source.name} to ${gainText(levelDb)} dB, for all`,
+    fault: `The level of ${source.name} is at ${gainText(source.levelDb)} dB`,
     edits: [{ edit: 'updateSource', id, values: { levelDb } }],
   }));
   const legs = new Set(arrival.places.flatMap((path) => path.slice(1).map((to, i) => `${path[i]} ${to}`)));
   for (const leg of legs) {
     const [from, to] = leg.split(' ');
     const control = controlOf(room.setup, from, to);
-    if (control) put(control.gainDb, (gainDb) => setLevel(room, control.kind, from, to, gainDb));
+    if (control)
+      put(control.gainDb, (gainDb) => ({
+        ...setLevel(room, control.kind, from, to, gainDb),
+        fault: `${nameOfControl(room, control.kind, from, to)} is at ${gainText(control.gainDb)} dB`,
+      }));
   }
   moves.sort((a, b) => Math.abs(a.gainDb) - Math.abs(b.gainDb));
   return [...volume, ...moves.map(({ candidate }) => candidate)];
@@ -41,6 +46,7 @@ function volumeMove({ id, name, volumePercent = 100 }: Source): Candidate[] {
   return [
     {
       label: `Set ${name}’s own volume to 100 %`,
+      fault: `${name}’s own volume is at ${volumePercent} %`,
       edits: [{ edit: 'updateSource', id, values: { volumePercent: 100 } }],
     },
   ];
@@ -56,6 +62,13 @@ function controlOf(setup: Setup, from: string, to: string): { kind: ControlKind;
   if (input) return { kind: 'input', gainDb: input.gainDb };
   const pickup = setup.pickups.find(({ id }) => id === to);
   return pickup ? { kind: 'pickup', gainDb: pickup.gainDb } : null;
+}
+
+function nameOfControl(room: Room, kind: ControlKind, from: string, to: string): string {
+  if (kind === 'pickup') return `The pickup of ${room.pickupName(to)}`;
+  if (kind === 'input') return `${room.name(from)} in the mix “${room.name(to)}”`;
+  const place = room.judged.destinations.find(({ feedId }) => feedId === to);
+  return `${room.pickupName(from)} on ${place ? room.feedName(place) : room.name(to)}`;
 }
 
 function setLevel(room: Room, kind: ControlKind, from: string, to: string, gainDb: number): Candidate {

@@ -38,23 +38,34 @@ function openedSends(room: Room, source: string, place: Destination): Candidate[
       });
       const name = room.pickupName(id);
       const candidates: Candidate[] = here
-        ? [opened(room, here, `Open ${name} on ${room.feedName(place)}`)]
+        ? [
+            opened(
+              here,
+              `Open ${name} on ${room.feedName(place)}`,
+              `${name} is closed on ${room.feedName(place)}`,
+            ),
+          ]
         : [];
       if (all.length > 1)
-        candidates.push({ label: `Open ${name} on the ${all.length} tracks where it is wanted`, edits: all });
+        candidates.push({
+          label: `Open ${name} on the ${all.length} tracks where it is wanted`,
+          fault: `${name} is closed on ${all.length} tracks where it is wanted`,
+          edits: all,
+        });
       return candidates;
     });
 }
 
 type SendEdit = Extract<SimpleEdit, { edit: 'setSend' }>;
 
-function opened(room: Room, edit: SendEdit, label: string): Candidate {
+function opened(edit: SendEdit, label: string, fault: string): Candidate {
   return {
     label: `${label} (${gainText(edit.gainDb ?? 0)} dB)`,
+    fault,
     edits: [edit],
     adjusted: (byDb) => {
       const gainDb = inRange((edit.gainDb ?? 0) + byDb);
-      return gainDb === null ? null : { ...opened(room, { ...edit, gainDb }, label), adjusted: undefined };
+      return gainDb === null ? null : { ...opened({ ...edit, gainDb }, label, fault), adjusted: undefined };
     },
   };
 }
@@ -90,10 +101,12 @@ function inScene(room: Room, source: string, scene: string | null): Candidate[] 
       const missing = setup.scenes.filter((one) => !scenes.includes(one.id));
       const everywhere: Candidate = {
         label: `Let ${room.pickupName(id)} sound in every scene`,
+        fault: `${room.pickupName(id)} is silent in ${missing.length} scenes`,
         edits: [{ edit: 'updatePickup', id, values: {}, clear: ['scenes'] }],
       };
       const here: Candidate = {
         label: `Let ${room.pickupName(id)} sound in the scene “${room.name(scene)}” too`,
+        fault: `${room.pickupName(id)} is silent in the scene “${room.name(scene)}”`,
         edits: [{ edit: 'updatePickup', id, values: { scenes: [...scenes, scene] } }],
       };
       return missing.length > 1 ? [here, everywhere] : [here];
@@ -109,6 +122,7 @@ function allInScene(room: Room, scene: string): Candidate[] {
   return [
     {
       label: `Let all ${silent.length} silent pickups sound in the scene “${room.name(scene)}”`,
+      fault: `${silent.length} pickups are silent in the scene “${room.name(scene)}”`,
       edits: silent.map(
         ({ id, scenes = [] }): SimpleEdit => ({
           edit: 'updatePickup',
@@ -159,6 +173,10 @@ function inputAt(room: Room, mix: Mix, from: string, gainDb: number, verb: 'Open
       : `Take ${room.name(from)} into the mix “${mix.name}”`;
   return {
     label: `${what} (${gainText(gainDb)} dB)`,
+    fault:
+      verb === 'Open'
+        ? `${room.name(from)} is muted in the mix “${mix.name}”`
+        : `The mix “${mix.name}” does not take in ${room.name(from)}`,
     edits: [{ edit: 'setMixInput', mix: mix.id, from, values: { gainDb, muted: false } }],
     adjusted: (byDb) => {
       const level = inRange(gainDb + byDb);
@@ -203,6 +221,7 @@ export function newPickups(room: Room, source: string): Candidate[] {
     return [
       {
         label: `Pick up ${what} in the recorder and send it where it is wanted`,
+        fault: `The recorder does not pick up ${what}`,
         edits: [{ edit: 'addPickup', id, pickup: { takes: one.id, gainDb: 0 } }, ...sends],
       },
     ];

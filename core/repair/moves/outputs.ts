@@ -72,6 +72,7 @@ function defaultOutputs(room: Room, source: Source): Candidate[] {
     )
     .map((one) => ({
       label: `Make “${one.name}” the default output of ${machine.name}`,
+      fault: `The default output of ${machine.name} is “${room.name(machine.defaultOutput ?? '')}”, not “${one.name}”`,
       edits: [{ edit: 'updateMachine', id: machine.id, values: { defaultOutput: one.id } }],
     }));
 }
@@ -88,6 +89,7 @@ function mixOutputs(room: Room, source: string): Candidate[] {
         ...mix.into.map(
           (instead): Candidate => ({
             label: `Let the mix “${mix.name}” play into “${name}” instead of “${room.name(instead)}”`,
+            fault: `The mix “${mix.name}” plays into “${room.name(instead)}”, not into “${name}”`,
             edits: [
               {
                 edit: 'updateMix',
@@ -99,6 +101,7 @@ function mixOutputs(room: Room, source: string): Candidate[] {
         ),
         {
           label: `Let the mix “${mix.name}” play into “${name}”${mix.into.length > 0 ? ' too' : ''}`,
+          fault: `The mix “${mix.name}” does not play into “${name}”`,
           edits: [{ edit: 'updateMix', id: mix.id, values: { into: [...mix.into, id] } }],
         },
       ]);
@@ -131,6 +134,7 @@ function pickupTakes(room: Room, { source, destination }: About): Candidate[] {
         .map(
           ({ id, name }): Candidate => ({
             label: `Let ${room.pickupName(pickup.id)} take “${name}” instead of “${room.name(pickup.takes)}”`,
+            fault: `${room.pickupName(pickup.id)} takes “${room.name(pickup.takes)}”, not “${name}”`,
             edits: [{ edit: 'updatePickup', id: pickup.id, values: { takes: id } }],
           }),
         );
@@ -166,6 +170,7 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
   return choices.flatMap(({ id, name, machine }): Candidate[] => [
     ...now.map((instead) => ({
       label: `Let ${ears.name} hear “${name}” instead of “${room.name(instead)}”`,
+      fault: `${ears.name} hear “${room.name(instead)}”, not “${name}”`,
       edits: heard(
         ears.id,
         now.map((one) => (one === instead ? id : one)),
@@ -225,6 +230,7 @@ function chatExchanged(room: Room): Candidate[] {
         return [];
       return [
         {
+          fault: 'The chat app’s input and output are crossed',
           label: `Exchange the chat app’s output and microphone: it plays into “${room.name(input)}” and takes “${room.name(output)}”`,
           edits: [
             ...heard(friends.id, [output]),
@@ -252,6 +258,7 @@ function cables(room: Room, { source, destination }: About): Candidate[] {
       inputsOn(room.device(link.to)?.machine).map(
         (one): Candidate => ({
           label: `Plug “${link.name}” into “${one.name}”`,
+          fault: `“${link.name}” ends at “${room.name(link.to)}”, not at “${one.name}”`,
           edits: [{ edit: 'updateLink', id: link.id, values: { to: one.id } }],
         }),
       ),
@@ -284,6 +291,7 @@ function cables(room: Room, { source, destination }: About): Candidate[] {
         .map(
           (to): Candidate => ({
             label: `Connect “${from.name}” to “${to.name}” with a cable`,
+            fault: `No cable leads from “${from.name}” to “${to.name}”`,
             edits: [
               {
                 edit: 'addLink',

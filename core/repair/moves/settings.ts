@@ -12,7 +12,11 @@ export function lineMoves({ setup }: Room, { code, detail }: Pick<Finding, 'code
     code === 'hum-risk'
       ? (['Put an isolator into', { isolated: true }] as const)
       : (['Let the far end follow the clock of', { converted: true }] as const);
-  return [{ label: `${verb} “${link.name}”`, edits: [{ edit: 'updateLink', id: link.id, values }] }];
+  const fault =
+    code === 'hum-risk'
+      ? `“${link.name}” hums`
+      : `The two ends of “${link.name}” run on clocks or rates of their own`;
+  return [{ label: `${verb} “${link.name}”`, fault, edits: [{ edit: 'updateLink', id: link.id, values }] }];
 }
 
 /** An app that plays into whatever is the default names the device itself. */
@@ -23,6 +27,7 @@ export function pins(room: Room, sourceId: string): Candidate[] {
   return [
     {
       label: `Choose “${nameOf(room.setup, device)}” in ${source.name} itself`,
+      fault: `${source.name} leaves its output to the computer`,
       edits: [{ edit: 'updateSource', id: source.id, values: { into: device } }],
     },
   ];

@@ -30,9 +30,10 @@ export function trackUses(room: Room, use: OnAir): Candidate[] {
         track.uses.length > 0 && given.length > 0
           ? [{ label: `${label} and nothing else`, edits: [using(track, [use]), ...kept] }]
           : [];
+      const fault = `The ${WORDS[use]} track is not “${track.name}”`;
       return [
-        { label, edits: [...given, ...kept] },
-        { label: `${label} alone`, edits: [...given, ...taken] },
+        { label, fault, edits: [...given, ...kept] },
+        { label: `${label} alone`, fault, edits: [...given, ...taken] },
         ...alone,
         ...exchanged,
       ];
@@ -142,6 +143,7 @@ export function ownTracks(room: Room, sourceId: string): Candidate[] {
     .map(
       (track): Candidate => ({
         label: `Put ${source.name} on the empty track “${track.name}”`,
+        fault: `Nothing is on the track “${track.name}”`,
         edits: [
           { edit: 'setSend', pickup: pickup.id, to: track.id, gainDb: levelOn(track.id) },
           ...wishOn(room, sourceId, track.id),
@@ -152,6 +154,7 @@ export function ownTracks(room: Room, sourceId: string): Candidate[] {
   const alone = shared.map(
     (track): Candidate => ({
       label: `Keep “${track.name}” for ${source.name} alone`,
+      fault: `“${track.name}” has more than ${source.name} on it`,
       edits: others(track).map((send) => room.closeSend(send.pickup, track.id)),
     }),
   );
@@ -170,6 +173,7 @@ export function ownTracks(room: Room, sourceId: string): Candidate[] {
       : [
           {
             label: `Add a track “${source.name}” for it alone`,
+            fault: `The recorder has no track for ${source.name}`,
             edits: [
               {
                 edit: 'addTrack',

@@ -4,6 +4,7 @@ import type { Balanced } from '../../../core/balance/solve.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
+import { Term } from '../../parts/Term.tsx';
 
 /** The figures of a destination, with those that were solved, and what a render measured. */
 export function FigureTable({
@@ -35,7 +36,9 @@ export function FigureTable({
     >
       {rows.map(([name, unit, of, wanted]) => (
         <div key={name} className="min-w-28">
-          <p className="text-xs text-soft">{name}</p>
+          <p className="text-xs text-soft">
+            {name} (<Term word={unit} />)
+          </p>
           <p className="text-lg leading-tight">
             {formatLevel(of(before), unit)}
             {solved && <span className="text-water"> → {formatLevel(of(solved.after), unit)}</span>}
@@ -44,7 +47,9 @@ export function FigureTable({
         </div>
       ))}
       <div className="min-w-36">
-        <p className="text-xs text-soft">True peak, measured</p>
+        <p className="text-xs text-soft">
+          <Term word="true peak">True peak</Term>, measured
+        </p>
         {ear ? (
           <p className="text-lg leading-tight" data-testid="measured">
             {formatLevel(ear.truePeakDbtp, 'dBTP')}

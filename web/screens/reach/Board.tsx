@@ -14,7 +14,7 @@ const FEW_ROWS = 10;
 
 const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] = [
   {
-    title: 'Ears',
+    title: 'Listening',
     holds: ({ kind }) => kind === 'headphones' || kind === 'loudspeakers' || kind === 'friends',
   },
   { title: 'On air', holds: ({ kind }) => kind === 'live' || kind === 'vod' },

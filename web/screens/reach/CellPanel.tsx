@@ -10,6 +10,7 @@ import type { Media } from '../../api/types.ts';
 import { formatDb } from '../../format.ts';
 import { Button, DbField, fieldClass } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
+import { Term } from '../../parts/Term.tsx';
 import type { CellState } from './cells.ts';
 
 interface CellPanelProps {
@@ -54,7 +55,7 @@ export function CellPanel({
         <Button onClick={onToggle}>{isOpen ? 'Close' : 'Open'}</Button>
       </div>
       <p className="text-sm text-soft">
-        {cell.wantedDb === null ? 'Not wanted here' : `Wanted at ${formatDb(cell.wantedDb)} dB`};{' '}
+        {cell.wantedDb === null ? 'You do not want it here' : `You want it at ${formatDb(cell.wantedDb)} dB`};{' '}
         {cell.gainDb === null ? 'nothing arrives' : `arrives at ${formatDb(cell.gainDb)} dB`}
         {cell.gainDb !== null &&
           lufs != null &&
@@ -81,8 +82,10 @@ export function CellPanel({
       {fusedWith && (
         <p className="flex items-start justify-between gap-2 text-sm">
           <span>
-            <strong className="text-heather">fused</strong> with {fusedWith}: a level set here moves them
-            together.
+            <strong className="text-heather">
+              <Term word="fused" />
+            </strong>{' '}
+            with {fusedWith}: a level that you set here moves them together.
           </span>
           <Button onClick={onSeparate}>Separate …</Button>
         </p>
@@ -96,15 +99,16 @@ export function CellPanel({
 
 /** What the verdict of a cell means. */
 const VERDICTS: Partial<Record<CellState['verdict'], { words: string; className: string }>> = {
-  leak: { words: 'Not cleared for this.', className: 'text-clay' },
-  dry: { words: 'Wanted here, but nothing arrives.', className: 'text-reed' },
-  stray: { words: 'Arrives here, but is not wanted.', className: 'text-heather' },
-  twice: { words: 'Arrives more than once.', className: 'text-reed' },
+  leak: { words: 'It is not cleared for this.', className: 'text-clay' },
+  dry: { words: 'You want it here, and nothing arrives.', className: 'text-reed' },
+  stray: { words: 'It arrives here, and you do not want it.', className: 'text-heather' },
+  twice: { words: 'It arrives more than once.', className: 'text-reed' },
 };
 const LEAK_WORDS: Record<string, string> = {
   'leak.live': 'Not cleared for live.',
   'leak.vod': 'Not cleared for the VOD.',
-  'leak.upload': 'Not cleared for upload: this track is for publishing.',
+  'leak.upload': 'Not cleared for upload: you publish this track.',
+  'in-file': 'Must not be kept: this track is recorded.',
 };
 
 /** Says for what a sound that leaks is not cleared. */

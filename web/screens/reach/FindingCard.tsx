@@ -8,6 +8,7 @@ import { Button } from '../../parts/controls.tsx';
 import { fieldClass } from '../../parts/FigureField.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { SeverityMark } from '../../parts/severity.tsx';
+import { TermsIn } from '../../parts/Term.tsx';
 import { HearButton } from './HearButton.tsx';
 import { RemedyList } from './RemedyList.tsx';
 
@@ -50,7 +51,10 @@ export function FindingCard({
           <SeverityMark severity={finding.severity} />
           <span className="text-soft">{finding.code}</span>
         </span>
-        <span className="block leading-snug">{finding.message}</span>
+        {report?.name && <strong className="block leading-snug font-semibold">{report.name}</strong>}
+        <span className={report?.name ? 'block text-sm leading-snug' : 'block leading-snug'}>
+          {finding.message}
+        </span>
         {others > 0 && !open && (
           <span className="block text-xs text-soft">
             brings {others} more {others === 1 ? 'finding' : 'findings'}
@@ -60,6 +64,7 @@ export function FindingCard({
       </button>
       {open && (
         <div className="mt-2 space-y-2">
+          <TermsIn text={`${report?.name ?? ''} ${finding.message}`} />
           {!withoutCards && finding.paths.map((card, index) => <RouteCardView key={index} card={card} />)}
           {report ? (
             <Remedies report={report} onApply={onApply} />

@@ -14,6 +14,7 @@ import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx
 import { goTo } from '../../parts/goTo.ts';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
+import { Term } from '../../parts/Term.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, GRAVEST } from '../../setupFindings.ts';
 import { Board, inGroups } from './Board.tsx';
@@ -326,7 +327,10 @@ function Legend() {
       <p className="flex flex-wrap gap-x-4 gap-y-1">
         {words.map(([word, color, meaning]) => (
           <span key={word}>
-            <strong className={color}>{word}</strong> {meaning}
+            <strong className={color}>
+              <Term word={word} />
+            </strong>{' '}
+            {meaning}
           </span>
         ))}
       </p>

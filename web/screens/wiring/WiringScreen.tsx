@@ -39,7 +39,7 @@ export function WiringScreen() {
     ...setup.machines.map((machine): [string, string] => [machine.id, machine.name]),
     ['links', 'Links'],
     ['pickups', 'Pickups'],
-    ['ears', 'Ears'],
+    ['ears', 'Who hears what'],
     ['scenes', 'Scenes'],
   ];
   return (
