@@ -1,7 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
+import { causesOf } from '../repair/causes.ts';
+import { mend } from '../repair/mend.ts';
 import { clearanceOf } from '../setup/clearance.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
+import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { findingsOf } from './findings.ts';
 
@@ -48,6 +51,29 @@ describe('scene by scene', () => {
       ['doubled:game:boat', ['race']],
     ]);
     expect(both[0].message).toContain('6.0 dB louder than one copy; that is 6.0 dB above what you want');
+  });
+
+  test('a group of pickups sounds in the scenes that it is in, and one that lacks it is told', () => {
+    const grouped: Edit[] = [
+      { edit: 'addGroup', id: 'boat-group', group: { name: 'Boat', pickups: ['desk-feed', 'capture'] } },
+      { edit: 'updatePickup', id: 'capture', values: {}, clear: ['scenes'] },
+      { edit: 'updateScene', id: 'race', values: { groups: ['boat-group'] } },
+    ];
+    const gaps = found(...grouped);
+    expect(new Set(gaps.map(({ id }) => id.split(':').slice(0, 2).join(' ')))).toEqual(
+      new Set(['scene-gap narrator', 'scene-gap game']),
+    );
+    const lacking = grouped.reduce<Setup>(applyEdit, right);
+    const causes = causesOf(lacking, TODAY);
+    expect(causes.map(({ name }) => name)).toEqual(['The group “Boat” is not in the scene “Break”']);
+    expect(causes[0].remedies[0].label).toBe('Put the group “Boat” into the scene “Break”');
+    expect(findingsOf(mend(lacking, TODAY).setup, TODAY)).toEqual([]);
+    expect(
+      found(...grouped, { edit: 'updateScene', id: 'break', values: { groups: ['boat-group'] } }),
+    ).toEqual([]);
+    const without = applyEdit(lacking, { edit: 'removePickup', id: 'capture' });
+    expect(without.groups).toEqual([{ id: 'boat-group', name: 'Boat', pickups: ['desk-feed'] }]);
+    expect(brokenRules(applyEdit(lacking, { edit: 'removeGroup', id: 'boat-group' }))).toEqual([]);
   });
 
   test('a leak in one scene names the scene', () => {

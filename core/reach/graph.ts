@@ -1,5 +1,6 @@
 import { standsOn } from '../setup/channels.ts';
 import type { Processing } from '../setup/processing.ts';
+import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, type Send, type Setup, type Source, type Track } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
 import { latencyFrames } from '../signal/latency.ts';
@@ -131,12 +132,14 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     });
   }
   const sourcesById = new Map(setup.sources.map((source) => [source.id, source]));
-  for (const { id, takes, gainDb, delayMs, mono, scenes } of setup.pickups) {
+  for (const pickup of setup.pickups) {
+    const { id, takes, gainDb, delayMs, mono } = pickup;
+    const scenes = soundingScenes(setup, pickup);
     if (scene !== undefined && scenes && !scenes.includes(scene)) continue;
     const app = sourcesById.get(takes);
     const taken = app ? sameApp(setup, app).map((one) => one.id) : [takes];
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
-    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes: scenes ?? null });
+    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes });
   }
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
   for (const send of setup.sends) {

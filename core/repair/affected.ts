@@ -3,7 +3,7 @@ import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
 import type { Judged } from './judge.ts';
 
 /** Lists of which a change may touch every source; they change seldom. */
-const TOUCH_ALL = ['devices', 'scenes', 'tracks', 'recorder'] as const;
+const TOUCH_ALL = ['devices', 'scenes', 'groups', 'tracks', 'recorder'] as const;
 
 /**
  * Returns the sources whose way may differ between a setup that was judged and another: those that come to where the difference is.

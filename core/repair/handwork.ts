@@ -67,6 +67,12 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
             `In the recorder, let ${name(edit.id)} sound in ${edit.values.scenes ? edit.values.scenes.map(name).join(', ') : 'every scene'}.`,
           ]
         : [];
+    case 'updateScene':
+      return edit.values.groups
+        ? [
+            `In the recorder, let these groups sound in ${name(edit.id)}: ${edit.values.groups.map(name).join(', ') || 'none'}.`,
+          ]
+        : [];
     case 'updateMachine':
       return edit.values.defaultOutput
         ? [`On ${name(edit.id)}, make “${name(edit.values.defaultOutput)}” the default output.`]

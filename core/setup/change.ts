@@ -10,6 +10,7 @@ const PARTS = [
   'intent',
   'balance',
   'accepted',
+  'groups',
   'ticks',
 ] as const satisfies Part[];
 /** Fails to compile when a part of the setup is missing above: its edits could not be stored. */

@@ -220,7 +220,7 @@ export function nameOf(setup: Setup, id: string): string {
     );
     if (thing) return thing.name ?? (thing.takes ? `the pickup of ${nameOf(setup, thing.takes)}` : id);
   }
-  return id;
+  return setup.groups?.find((group) => group.id === id)?.name ?? id;
 }
 
 function describeWiringEdit(edit: WiringEdit, name: (id: string) => string): string {

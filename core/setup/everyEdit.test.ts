@@ -274,6 +274,18 @@ const EDITS: [edit: Edit, words: string, look: (after: Setup) => unknown, expect
     2,
   ],
   [
+    { edit: 'addGroup', id: 'crew', group: { name: 'Crew', pickups: ['call', 'desk-feed'] } },
+    'add the group Crew',
+    (after) => after.groups,
+    [{ id: 'crew', name: 'Crew', pickups: ['call', 'desk-feed'] }],
+  ],
+  [
+    { edit: 'acceptFinding', finding: 'doubled:game:live', facts: 'It comes twice.', note: 'an effect' },
+    'say that a finding is meant',
+    (after) => after.accepted,
+    [{ finding: 'doubled:game:live', facts: 'It comes twice.', note: 'an effect' }],
+  ],
+  [
     {
       edit: 'batch',
       label: 'tidy up',
@@ -305,7 +317,21 @@ describe('every edit', () => {
   test('is tried above: none of the wiring is left out', () => {
     const tried = new Set(EDITS.map(([{ edit }]) => edit as string));
     const untried = wiringEdits.map((schema) => schema.shape.edit.value).filter((name) => !tried.has(name));
-    expect(untried).toEqual(['removeMachine']);
+    expect(untried).toEqual(['updateGroup', 'removeMachine', 'removeGroup']);
+  });
+
+  test('of a group changes it, and takes it out of its scenes with it', () => {
+    const grouped = applyEdit(setup, {
+      edit: 'addGroup',
+      id: 'crew',
+      group: { name: 'Crew', pickups: ['call'] },
+    });
+    const used = applyEdit(grouped, { edit: 'updateScene', id: 'race', values: { groups: ['crew'] } });
+    const changed = applyEdit(used, { edit: 'updateGroup', id: 'crew', values: { name: 'Friends' } });
+    expect(changed.groups?.[0].name).toBe('Friends');
+    const gone = applyEdit(changed, { edit: 'removeGroup', id: 'crew' });
+    expect(gone.groups).toEqual([]);
+    expect(find(gone.scenes, 'scene', 'race').groups).toEqual([]);
   });
 
   test('of a machine that holds nothing takes it away', () => {

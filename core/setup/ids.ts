@@ -19,7 +19,11 @@ export type NamedList = (typeof NAMED_LISTS)[number];
  * A name without a Latin letter or digit gives "thing", "thing-2" and so on.
  */
 export function newId(setup: Setup, name: string): string {
-  const taken = new Set(NAMED_LISTS.flatMap((list) => setup[list].map(({ id }) => id)));
+  const taken = new Set(
+    [...NAMED_LISTS.map((list) => setup[list]), setup.groups ?? []].flatMap((things) =>
+      things.map(({ id }) => id),
+    ),
+  );
   const base =
     name
       .normalize('NFKD')

@@ -27,8 +27,8 @@ export function brokenRules(setup: Setup): Problem[] {
 function duplicateIds(setup: Setup): Problem[] {
   const problems: Problem[] = [];
   const seen = new Map<string, string>([[DEFAULT_DEVICE, 'the machine’s default device']]);
-  for (const list of NAMED_LISTS) {
-    setup[list].forEach(({ id }, index) => {
+  for (const list of [...NAMED_LISTS, 'groups'] as const) {
+    setup[list]?.forEach(({ id }, index) => {
       const field = `${list}[${index}].id`;
       const first = seen.get(id);
       if (first)

@@ -2,7 +2,15 @@ import { z } from 'zod';
 import { ClearanceSchema } from './clearance.ts';
 import { ProcessingSchema } from './processing.ts';
 import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
-import { DelayMsSchema, DeviceSchema, LinkSchema, MachineSchema, MixSchema, SceneSchema } from './wiring.ts';
+import {
+  DelayMsSchema,
+  DeviceSchema,
+  GroupSchema,
+  LinkSchema,
+  MachineSchema,
+  MixSchema,
+  SceneSchema,
+} from './wiring.ts';
 
 export * from './values.ts';
 
@@ -214,6 +222,7 @@ export const SetupSchema = z.strictObject({
   links: z.array(LinkSchema).max(60),
   mixes: z.array(MixSchema).max(60),
   scenes: z.array(SceneSchema).max(60),
+  groups: z.array(GroupSchema).max(60).optional().describe('Groups of pickups, for scenes.'),
   sources: z.array(SourceSchema).max(200),
   pickups: z.array(PickupSchema).max(200),
   tracks: z.array(TrackSchema).max(64),

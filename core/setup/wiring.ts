@@ -95,5 +95,24 @@ export const MixSchema = z.strictObject({
 });
 export type Mix = z.infer<typeof MixSchema>;
 
-export const SceneSchema = z.strictObject({ id: IdSchema, name: NameSchema });
+export const SceneSchema = z.strictObject({
+  id: IdSchema,
+  name: NameSchema,
+  groups: z
+    .array(IdSchema)
+    .max(60)
+    .optional()
+    .describe('The groups of pickups that sound in it, besides the pickups that name it themselves.'),
+});
+
+export const GroupSchema = z.strictObject({
+  id: IdSchema,
+  name: NameSchema,
+  pickups: z
+    .array(IdSchema)
+    .max(200)
+    .describe('The pickups that are in it; they sound where the group does.'),
+});
+/** Pickups that go into scenes together; a group may be in many scenes. */
+export type Group = z.infer<typeof GroupSchema>;
 export type Scene = z.infer<typeof SceneSchema>;

@@ -4,7 +4,15 @@ import { newId } from './ids.ts';
 import { find, inserted, patched } from './lists.ts';
 import { PickupSchema, type Setup } from './schema.ts';
 import { IdSchema } from './values.ts';
-import { DeviceSchema, LinkSchema, MachineSchema, MixInputSchema, MixSchema, SceneSchema } from './wiring.ts';
+import {
+  DeviceSchema,
+  GroupSchema,
+  LinkSchema,
+  MachineSchema,
+  MixInputSchema,
+  MixSchema,
+  SceneSchema,
+} from './wiring.ts';
 import { listed } from './words.ts';
 
 const given = { id: IdSchema.optional() };
@@ -16,6 +24,7 @@ export const wiringEdits = [
   z.strictObject({ edit: z.literal('addLink'), ...given, link: LinkSchema.omit({ id: true }) }),
   z.strictObject({ edit: z.literal('addMix'), ...given, mix: MixSchema.omit({ id: true }) }),
   z.strictObject({ edit: z.literal('addScene'), ...given, scene: SceneSchema.omit({ id: true }) }),
+  z.strictObject({ edit: z.literal('addGroup'), ...given, group: GroupSchema.omit({ id: true }) }),
   z.strictObject({ edit: z.literal('addPickup'), ...given, pickup: PickupSchema.omit({ id: true }) }),
   z.strictObject({
     edit: z.literal('updateMachine'),
@@ -44,6 +53,11 @@ export const wiringEdits = [
     values: SceneSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({
+    edit: z.literal('updateGroup'),
+    id: IdSchema,
+    values: GroupSchema.omit({ id: true }).partial(),
+  }),
+  z.strictObject({
     edit: z.literal('updatePickup'),
     id: IdSchema,
     clear: z.array(z.enum(['name', 'delayMs', 'mono', 'scenes'])).optional(),
@@ -60,6 +74,7 @@ export const wiringEdits = [
   z.strictObject({ edit: z.literal('removeLink'), id: IdSchema }),
   z.strictObject({ edit: z.literal('removeMix'), id: IdSchema }),
   z.strictObject({ edit: z.literal('removeScene'), id: IdSchema }),
+  z.strictObject({ edit: z.literal('removeGroup'), id: IdSchema }),
   z.strictObject({ edit: z.literal('removePickup'), id: IdSchema }),
   z.strictObject({
     edit: z.literal('setMixInput'),
@@ -93,6 +108,8 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
       return { ...setup, mixes: added(setup, setup.mixes, edit.mix, edit.id) };
     case 'addScene':
       return { ...setup, scenes: added(setup, setup.scenes, edit.scene, edit.id) };
+    case 'addGroup':
+      return { ...setup, groups: added(setup, setup.groups ?? [], edit.group, edit.id) };
     case 'addPickup': {
       const name = edit.pickup.name ?? `${edit.pickup.takes} pickup`;
       const id = edit.id ?? newId(setup, name);
@@ -108,6 +125,8 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
       return { ...setup, mixes: patched(setup.mixes, 'mix', edit.id, edit.values) };
     case 'updateScene':
       return { ...setup, scenes: patched(setup.scenes, 'scene', edit.id, edit.values) };
+    case 'updateGroup':
+      return { ...setup, groups: patched(setup.groups ?? [], 'group', edit.id, edit.values) };
     case 'updatePickup':
       return { ...setup, pickups: patched(setup.pickups, 'pickup', edit.id, edit.values, edit.clear) };
     case 'removeMachine':
@@ -125,6 +144,8 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
       );
     case 'removeScene':
       return removeScene(setup, edit.id);
+    case 'removeGroup':
+      return removeGroup(setup, edit.id);
     case 'removePickup':
       find(setup.pickups, 'pickup', edit.id);
       return withoutPickups(setup, new Set([edit.id]));
@@ -158,6 +179,12 @@ export function withoutPickups(setup: Setup, ids: Set<string>): Setup {
     ...setup,
     pickups: setup.pickups.filter((pickup) => !ids.has(pickup.id)),
     sends: setup.sends.filter((send) => !ids.has(send.pickup)),
+    ...(setup.groups && {
+      groups: setup.groups.map((group) => ({
+        ...group,
+        pickups: group.pickups.filter((id) => !ids.has(id)),
+      })),
+    }),
   };
 }
 
@@ -251,6 +278,17 @@ function removeScene(setup: Setup, id: string): Setup {
     scenes: setup.scenes.filter((scene) => scene.id !== id),
     pickups: setup.pickups.map((pickup) =>
       pickup.scenes ? { ...pickup, scenes: pickup.scenes.filter((scene) => scene !== id) } : pickup,
+    ),
+  };
+}
+
+function removeGroup(setup: Setup, id: string): Setup {
+  find(setup.groups ?? [], 'group', id);
+  return {
+    ...setup,
+    groups: setup.groups?.filter((group) => group.id !== id),
+    scenes: setup.scenes.map((scene) =>
+      scene.groups ? { ...scene, groups: scene.groups.filter((group) => group !== id) } : scene,
     ),
   };
 }

@@ -27,6 +27,7 @@ export function brokenWiring(setup: Setup): Problem[] {
     ...brokenMixes(index),
     ...brokenSources(index),
     ...brokenPickups(index),
+    ...brokenGroups(index),
     ...brokenHearing(index),
   ];
 }
@@ -134,6 +135,18 @@ function* brokenSources({ setup, machines, devices }: Index): Generator<Problem>
         yield { field, rule: `"${source.into}" is not on "${source.machine}"; choose a device that is` };
     }
   }
+}
+
+function* brokenGroups({ setup }: Index): Generator<Problem> {
+  const groups = new Set((setup.groups ?? []).map(({ id }) => id));
+  const pickups = new Set(setup.pickups.map(({ id }) => id));
+  for (const [at, scene] of setup.scenes.entries())
+    for (const group of scene.groups ?? [])
+      if (!groups.has(group)) yield { field: `scenes[${at}].groups`, rule: `there is no group "${group}"` };
+  for (const [at, group] of (setup.groups ?? []).entries())
+    for (const pickup of group.pickups)
+      if (!pickups.has(pickup))
+        yield { field: `groups[${at}].pickups`, rule: `there is no pickup "${pickup}"` };
 }
 
 function* brokenPickups({ setup, devices, sources }: Index): Generator<Problem> {

@@ -6,6 +6,7 @@ import { bearerWords } from '../setup/bearerWords.ts';
 import { channelCount, standsOn } from '../setup/channels.ts';
 import { nameOf } from '../setup/edits.ts';
 import { stepsOn } from '../setup/processing.ts';
+import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
 import { gainText, listed } from '../setup/words.ts';
@@ -171,11 +172,12 @@ function recorderSteps(setup: Setup): Step[] {
   return setup.pickups.map((pickup) => {
     const app = setup.sources.find((source) => source.id === pickup.takes);
     const what = app ? `the app ${app.app ?? app.name} alone` : `the device “${nameOf(setup, pickup.takes)}”`;
+    const scenes = soundingScenes(setup, pickup);
     const how = [
       ...(pickup.gainDb === 0 ? [] : [db(pickup.gainDb)]),
       ...(pickup.delayMs ? [`delayed by ${pickup.delayMs} ms`] : []),
       ...(pickup.mono ? ['folded to mono'] : []),
-      ...(pickup.scenes ? [`in the scenes ${listed(pickup.scenes.map((id) => nameOf(setup, id)))}`] : []),
+      ...(scenes ? [`in the scenes ${listed(scenes.map((id) => nameOf(setup, id))) || 'none'}`] : []),
     ];
     return step(
       'Recorder',

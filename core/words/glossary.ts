@@ -15,7 +15,6 @@ const entry = (word: string, means: string, ...forms: string[]): GlossaryEntry =
 /** Every word of the screens that a player may not know, in the order of the alphabet. */
 export const GLOSSARY: readonly GlossaryEntry[] = [
   entry('bed', 'The game and the music, which lie under the voices.'),
-  entry('bus', 'A name for a mix inside programs. Here it is called a mix.'),
   entry('cause', 'The one thing in your room that is wrong. It may bring several findings.', 'causes'),
   entry(
     'clearance',
@@ -44,8 +43,8 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
     'A what-if: an app restarts, a device is unplugged. Northfen shows what would happen; nothing is changed.',
     'drills',
   ),
-  entry('ducking', 'Game and music get quieter while somebody speaks.', 'duck', 'ducks'),
   entry('dry', 'You want a sound here, and nothing arrives.'),
+  entry('ducking', 'Game and music get quieter while somebody speaks.', 'duck', 'ducks'),
   entry(
     'edit track',
     'A track of the recording with one sound by itself, for cutting the video later.',

@@ -1,5 +1,7 @@
 import type { Destination } from '../../reach/destinations.ts';
 import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
+import { soundingScenes } from '../../setup/scenes.ts';
+import type { Setup } from '../../setup/schema.ts';
 import type { Mix } from '../../setup/wiring.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
@@ -21,7 +23,10 @@ export function closings(room: Room, { source, destination, scene }: About): Can
       if (room.setup.pickups.some(({ id }) => id === to)) {
         put(onlyWhereWanted(room, to));
         put(withoutPickup(room, to));
-        if (scene !== null) put(notInScene(room, to, scene));
+        if (scene !== null) {
+          put(notInScene(room, to, scene));
+          withoutGroup(room, to, scene).forEach(put);
+        }
       }
     }
   }
@@ -110,13 +115,31 @@ function withoutPickup(room: Room, pickup: string): Candidate {
 
 function notInScene(room: Room, id: string, scene: string): Candidate | null {
   const pickup = room.setup.pickups.find((one) => one.id === id);
-  const now = pickup?.scenes ?? room.setup.scenes.map((one) => one.id);
-  if (!pickup || !now.includes(scene)) return null;
+  const now = (pickup && soundingScenes(room.setup, pickup)) ?? room.setup.scenes.map((one) => one.id);
+  if (!pickup || isInGroup(room.setup, id) || !now.includes(scene)) return null;
   return {
     label: `Silence ${room.pickupName(id)} in the scene “${room.name(scene)}”`,
     fault: `${room.pickupName(id)} sounds in the scene “${room.name(scene)}”`,
     edits: [{ edit: 'updatePickup', id, values: { scenes: now.filter((one) => one !== scene) } }],
   };
+}
+
+/** What a group does is changed for the whole group. */
+function isInGroup({ groups = [] }: Setup, pickup: string): boolean {
+  return groups.some(({ pickups }) => pickups.includes(pickup));
+}
+
+/** A group that brings the sound is taken out of the scene. */
+function withoutGroup(room: Room, pickup: string, scene: string): Candidate[] {
+  const { groups = [], scenes } = room.setup;
+  const now = scenes.find(({ id }) => id === scene)?.groups ?? [];
+  return groups
+    .filter(({ id, pickups }) => now.includes(id) && pickups.includes(pickup))
+    .map(({ id, name }) => ({
+      label: `Take the group “${name}” out of the scene “${room.name(scene)}”`,
+      fault: `The group “${name}” is in the scene “${room.name(scene)}”`,
+      edits: [{ edit: 'updateScene', id: scene, values: { groups: now.filter((one) => one !== id) } }],
+    }));
 }
 
 /** Returns what breaks a loop: every input of a mix on it, muted, and every output of a mix on it, taken away. */

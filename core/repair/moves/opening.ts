@@ -1,5 +1,6 @@
 import type { Destination } from '../../reach/destinations.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
+import { soundingScenes } from '../../setup/scenes.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain } from '../../setup/schema.ts';
 import type { Mix } from '../../setup/wiring.ts';
 import { gainText } from '../../setup/words.ts';
@@ -90,34 +91,55 @@ function canBeSentTo({ setup }: Room, { id, track }: Destination): boolean {
   return setup.devices.some((one) => hears.includes(one.id) && one.machine === setup.recorder.machine);
 }
 
-/** Pickups of the source sound in a scene in which they are silent; in every scene. */
+/** Pickups of the source sound in a scene in which they are silent, by themselves or with their group; in every scene. */
 function inScene(room: Room, source: string, scene: string | null): Candidate[] {
-  const { setup } = room;
-  const silent = setup.pickups.filter(({ id, scenes }) => scenes && room.passes(source, id));
   if (scene === null) return [];
-  return silent
-    .filter(({ scenes }) => !scenes?.includes(scene))
-    .flatMap(({ id, scenes = [] }): Candidate[] => {
-      const missing = setup.scenes.filter((one) => !scenes.includes(one.id));
-      const everywhere: Candidate = {
-        label: `Let ${room.pickupName(id)} sound in every scene`,
-        fault: `${room.pickupName(id)} is silent in ${missing.length} scenes`,
-        edits: [{ edit: 'updatePickup', id, values: {}, clear: ['scenes'] }],
-      };
-      const here: Candidate = {
-        label: `Let ${room.pickupName(id)} sound in the scene “${room.name(scene)}” too`,
-        fault: `${room.pickupName(id)} is silent in the scene “${room.name(scene)}”`,
-        edits: [{ edit: 'updatePickup', id, values: { scenes: [...scenes, scene] } }],
-      };
-      return missing.length > 1 ? [here, everywhere] : [here];
-    })
-    .concat(allInScene(room, scene));
+  const { setup } = room;
+  const silent = setup.pickups.filter(
+    (pickup) => room.passes(source, pickup.id) && soundingScenes(setup, pickup)?.includes(scene) === false,
+  );
+  return [
+    ...silent.flatMap(({ id, scenes = [] }) => [
+      ...withGroup(room, id, scene),
+      ...soundingIn(room, id, scenes, scene),
+    ]),
+    ...allInScene(room, scene),
+  ];
+}
+
+function soundingIn(room: Room, id: string, scenes: string[], scene: string): Candidate[] {
+  const missing = room.setup.scenes.filter((one) => !scenes.includes(one.id));
+  const name = room.pickupName(id);
+  const here: Candidate = {
+    label: `Let ${name} sound in the scene “${room.name(scene)}” too`,
+    fault: `${name} is silent in the scene “${room.name(scene)}”`,
+    edits: [{ edit: 'updatePickup', id, values: { scenes: [...scenes, scene] } }],
+  };
+  const everywhere: Candidate = {
+    label: `Let ${name} sound in every scene`,
+    fault: `${name} is silent in ${missing.length} scenes`,
+    edits: [{ edit: 'updatePickup', id, values: {}, clear: ['scenes'] }],
+  };
+  return missing.length > 1 ? [here, everywhere] : [here];
+}
+
+/** A group that the pickup is in sounds in the scene. */
+function withGroup(room: Room, pickup: string, scene: string): Candidate[] {
+  const { groups = [], scenes } = room.setup;
+  const now = scenes.find(({ id }) => id === scene)?.groups ?? [];
+  return groups
+    .filter(({ pickups }) => pickups.includes(pickup))
+    .map(({ id, name }) => ({
+      label: `Put the group “${name}” into the scene “${room.name(scene)}”`,
+      fault: `The group “${name}” is not in the scene “${room.name(scene)}”`,
+      edits: [{ edit: 'updateScene', id: scene, values: { groups: [...now, id] } }],
+    }));
 }
 
 /** Everything that is silent in a scene, though it is wanted, sounds there. */
 function allInScene(room: Room, scene: string): Candidate[] {
   const { setup } = room;
-  const silent = setup.pickups.filter(({ scenes }) => scenes && !scenes.includes(scene));
+  const silent = setup.pickups.filter((pickup) => soundingScenes(setup, pickup)?.includes(scene) === false);
   if (silent.length < 2) return [];
   return [
     {

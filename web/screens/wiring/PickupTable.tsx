@@ -77,6 +77,7 @@ function PickupRow({
     actions.edit({ edit: 'updatePickup', id: pickup.id, values, clear });
   const name = nameOf(setup, pickup.id);
   const all = setup.scenes.map(({ id }) => id);
+  const inGroups = (setup.groups ?? []).filter(({ pickups }) => pickups.includes(pickup.id));
   const toggleScene = (id: string, on: boolean) => {
     const now = pickup.scenes ?? all;
     const next = all.filter((scene) => (scene === id ? on : now.includes(scene)));
@@ -133,6 +134,8 @@ function PickupRow({
       <td className="py-1 pr-2 text-sm">
         {setup.scenes.length === 0 ? (
           <span className="text-soft">always</span>
+        ) : inGroups.length > 0 ? (
+          <span className="text-soft">with {inGroups.map((group) => group.name).join(' and ')}</span>
         ) : (
           <span className="flex flex-wrap gap-x-3">
             {setup.scenes.map((scene) => (
