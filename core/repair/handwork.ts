@@ -33,6 +33,9 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
       return [`Connect ${name(edit.link.from)} to ${name(edit.link.to)} (${edit.link.name}).`];
     case 'updateLink':
       return [
+        ...[edit.values.from, edit.values.to].flatMap((end) =>
+          end ? [`Unplug one end of “${name(edit.id)}”.`, `Plug it into “${name(end)}” instead.`] : [],
+        ),
         ...(edit.values.isolated ? [`Put an isolator into the line “${name(edit.id)}”.`] : []),
         ...(edit.values.converted
           ? [`Let the far end of “${name(edit.id)}” follow the sender’s clock, or convert.`]

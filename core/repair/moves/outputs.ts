@@ -273,6 +273,7 @@ function cables(room: Room, { source, destination }: About): Candidate[] {
         .map(
           (one): Candidate => ({
             label: `Let “${link.name}” start at “${one.name}”`,
+            fault: `“${link.name}” starts at “${room.name(link.from)}”, not at “${one.name}”`,
             edits: [{ edit: 'updateLink', id: link.id, values: { from: one.id } }],
           }),
         );
