@@ -1,3 +1,24 @@
+/** The folders of core in the order in which they are built: each uses those before it, and none after it. */
+const CORE = [
+  'audio',
+  'kernels',
+  'signal',
+  'measure',
+  'processors',
+  'setup',
+  'reach',
+  'findings',
+  'repair',
+  'drills',
+  'sheet',
+  'proof',
+  'engine',
+  'balance',
+  'plan',
+  'room',
+  'demo',
+];
+
 /** The import rule: web, server and cli use core; core uses nothing of theirs, no DOM, no Node built-ins, no React. */
 module.exports = {
   forbidden: [
@@ -32,6 +53,12 @@ module.exports = {
       to: { path: '^(web|cli)/' },
     },
     { name: 'cli-does-not-use-web', severity: 'error', from: { path: '^cli/' }, to: { path: '^web/' } },
+    ...CORE.slice(0, -1).map((folder, at) => ({
+      name: `core-${folder}-uses-what-comes-before`,
+      severity: 'error',
+      from: { path: `^core/${folder}/`, pathNot: '\\.test\\.ts$' },
+      to: { path: `^core/(${CORE.slice(at + 1).join('|')}|testing)/` },
+    })),
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     {
       name: 'all-imports-resolve',

@@ -1,9 +1,9 @@
 import { spawnSync } from 'node:child_process';
+import { newStereo } from '../core/audio/planes.ts';
 import { compile } from '../core/engine/compile.ts';
-import { newStereo } from '../core/engine/planes.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
-import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Stem } from '../server/media/stem.ts';
 import { fullSetup } from './setups.ts';

@@ -1,13 +1,13 @@
+import { BLOCK_FRAMES, SAMPLE_RATE } from '../core/audio/planes.ts';
 import { coursesOf, figuresOf } from '../core/balance/figures.ts';
 import { balance } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { seededRandom } from '../core/demo/random.ts';
 import { compileEars } from '../core/engine/ears.ts';
-import { BLOCK_FRAMES, SAMPLE_RATE } from '../core/engine/planes.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import { reachOf } from '../core/reach/reach.ts';
-import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
 import { fullSetup } from './setups.ts';

@@ -1,7 +1,7 @@
 import { dirname, extname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { conclusionSentences } from '../core/measure/conclusion.ts';
-import { isContradiction, isLeak } from '../core/measure/proof.ts';
+import { conclusionSentences } from '../core/proof/conclusion.ts';
+import { isContradiction, isLeak } from '../core/proof/proof.ts';
 import { renderAndProve } from '../server/jobs/prove.ts';
 import { threadRunner } from '../server/jobs/runner.ts';
 import { figure, printJson, printLines } from './print.ts';

@@ -1,12 +1,12 @@
 // What the server keeps and the interface shows, as it goes between them.
 import { z } from 'zod';
-import type { Conclusion } from './measure/conclusion.ts';
 import type { Copy } from './measure/echo.ts';
 import type { Loudness } from './measure/loudness.ts';
-import type { ProofLine } from './measure/proof.ts';
-import { ProcessingSchema } from './setup/processing.ts';
+import { ProcessingSchema } from './processors/processing.ts';
+import type { Conclusion } from './proof/conclusion.ts';
+import type { ProofLine } from './proof/proof.ts';
 import type { Setup } from './setup/schema.ts';
-import { NameSchema } from './setup/values.ts';
+import { NameSchema } from './values.ts';
 
 export const PresetSchema = z.strictObject({ name: NameSchema, processing: ProcessingSchema.min(1) });
 /** A processing with a name, for any source of any setup. */

@@ -1,5 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-import { NEW_PROCESSORS, type Processing } from '../core/setup/processing.ts';
+import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 

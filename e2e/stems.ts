@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test';
-import { newStereo, type Stereo } from '../core/engine/planes.ts';
+import { newStereo, type Stereo } from '../core/audio/planes.ts';
 
 /** Fetches the beginning of a recording as the page gets it for a rehearsal: so many frames of both sides. */
 export async function readStem(page: Page, path: string, frames: number): Promise<Stereo> {

@@ -2,7 +2,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import type { Stereo } from '../core/engine/planes.ts';
+import type { Stereo } from '../core/audio/planes.ts';
 import { toMono } from '../core/signal/mono.ts';
 import { Stem } from './media/stem.ts';
 import { TakeWriter, type WrittenTrack } from './media/takeWriter.ts';

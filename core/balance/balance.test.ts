@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { compileEars } from '../engine/ears.ts';
-import type { Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';

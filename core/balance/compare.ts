@@ -1,6 +1,6 @@
-import { SAMPLE_RATE } from '../engine/planes.ts';
-import { type Processing, stepsOn } from '../setup/processing.ts';
-import { latencyFrames } from '../signal/latency.ts';
+import { SAMPLE_RATE } from '../audio/planes.ts';
+import { latencyFrames } from '../processors/latency.ts';
+import { type Processing, stepsOn } from '../processors/processing.ts';
 
 /** A trim goes no further (dB). */
 const MOST_DB = 40;

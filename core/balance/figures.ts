@@ -10,7 +10,7 @@ import {
   powersOfMix,
 } from '../measure/covariance.ts';
 import { type Loudness, toLufs } from '../measure/loudness.ts';
-import { soundingBlocks } from '../measure/moments.ts';
+import { soundingBlocks } from '../proof/moments.ts';
 import type { Setup } from '../setup/schema.ts';
 import { ROLES, roleOf } from './aims.ts';
 import type { StaticMix } from './sounds.ts';

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
+import type { Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
-import type { Stereo } from '../engine/planes.ts';
 import { finding } from '../findings/finding.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { reachOf } from '../reach/reach.ts';

@@ -1,10 +1,10 @@
 import { type Finding, finding, placeName } from '../findings/finding.ts';
 import { BLOCK_S, powersOfMix } from '../measure/covariance.ts';
-import { leadingTo, soundingBlocks } from '../measure/moments.ts';
+import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../processors/processing.ts';
+import { leadingTo, soundingBlocks } from '../proof/moments.ts';
 import type { Destination } from '../reach/destinations.ts';
 import { ownLegOf, processLeg } from '../reach/onTheWay.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
-import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { levelText, listed } from '../setup/words.ts';
 import { aimOf, roleOf } from './aims.ts';

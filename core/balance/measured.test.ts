@@ -1,10 +1,10 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
+import { NEW_PROCESSORS } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { EarMeasures } from '../records.ts';
 import { processingOf } from '../setup/bearers.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { limitingRemedy } from './heard.ts';
 import { measuredFindings } from './measured.ts';

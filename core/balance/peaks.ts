@@ -1,8 +1,8 @@
+import { MOST_STEPS, NEW_PROCESSORS, type Processing, type Processor } from '../processors/processing.ts';
 import { type Destination, wholeOf } from '../reach/destinations.ts';
 import { processingOf } from '../setup/bearers.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { processEdit } from '../setup/processEdit.ts';
-import { MOST_STEPS, NEW_PROCESSORS, type Processing, type Processor } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 
 /** Returns the true peak (dBTP) that a limiter at the end of everything lets through; infinite where there is none. */

@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaMadeRight } from '../demo/setups.ts';
+import { withHumCut } from '../processors/humCuts.ts';
+import { MOST_STEPS, NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { MOST_STEPS, NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
-import { withHumCut } from '../signal/humCuts.ts';
 import { humRemedy, lookedAt, recordingFindings } from './recordings.ts';
 
 const narrator = { id: 'narrator', name: 'Narrator' };

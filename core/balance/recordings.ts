@@ -1,9 +1,9 @@
 import { type Finding, finding } from '../findings/finding.ts';
 import type { Calibration } from '../measure/calibrate.ts';
+import { isHumCutOut, withHumCut } from '../processors/humCuts.ts';
+import { MOST_STEPS } from '../processors/processing.ts';
 import type { Edit } from '../setup/edits.ts';
-import { MOST_STEPS } from '../setup/processing.ts';
 import { isPlugged, type Setup, type Source } from '../setup/schema.ts';
-import { isHumCutOut, withHumCut } from '../signal/humCuts.ts';
 import { roleOf } from './aims.ts';
 
 /** A recording clips when more than this share of its samples is at full scale. */

@@ -1,3 +1,4 @@
+import { fromDb } from '../audio/decibel.ts';
 import type { Sound } from '../engine/arrivingSounds.ts';
 import { type Covariances, condense, integratedLufs, powersOfMix } from '../measure/covariance.ts';
 import { cellEdit, handlesOf } from '../reach/cell.ts';
@@ -5,7 +6,6 @@ import type { Reach } from '../reach/reach.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
 import { levelText, listed } from '../setup/words.ts';
-import { fromDb } from '../signal/decibel.ts';
 import { type Aim, aimOf, ROLES, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
 import { peakHeldAt } from './peaks.ts';

@@ -1,7 +1,7 @@
 import type { Sound } from '../engine/arrivingSounds.ts';
+import { keysOf, type Processing, stepsOn, withKeys } from '../processors/processing.ts';
 import type { Destination } from '../reach/destinations.ts';
 import type { Reach } from '../reach/reach.ts';
-import { keysOf, type Processing, stepsOn, withKeys } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 
 /** A source that is heard, or listened to by another one: where its recording is, and what is done to it. */

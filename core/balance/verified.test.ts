@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
+import type { Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
-import type { Stereo } from '../engine/planes.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { EarMeasures } from '../records.ts';

@@ -1,7 +1,7 @@
+import { withHumCut } from '../processors/humCuts.ts';
+import { NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
 import { pickupIdFor } from '../setup/ids.ts';
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
-import { withHumCut } from '../signal/humCuts.ts';
 import { mediaOf, source, track } from './parts.ts';
 
 /** A send of the demo by names that are easy to read: where to, and the total level wanted there in dB. */

@@ -1,12 +1,12 @@
 import { expect, test } from '@jest/globals';
+import { BLOCK_FRAMES } from '../audio/planes.ts';
 import { regattaMadeRight } from '../demo/setups.ts';
+import { NEW_PROCESSORS } from '../processors/processing.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { NEW_PROCESSORS } from '../setup/processing.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { WORKED_VOICE } from '../testing/processings.ts';
 import { noise } from '../testing/tones.ts';
 import { compileEars } from './ears.ts';
-import { BLOCK_FRAMES } from './planes.ts';
 import { RehearsalEngine } from './rehearsal.ts';
 
 const RING_FRAMES = 3 * 48_000;

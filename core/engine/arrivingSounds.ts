@@ -1,7 +1,7 @@
-import type { Processing } from '../setup/processing.ts';
+import { newStereo, type Stereo } from '../audio/planes.ts';
+import type { Processing } from '../processors/processing.ts';
 import { DelayLine } from '../signal/delayLine.ts';
 import { foldToMono } from '../signal/mono.ts';
-import { newStereo, type Stereo } from './planes.ts';
 import { CopyingChain, type Processed, SourceChains } from './sourceChains.ts';
 
 /** A source as it arrives by some path: processed on its way, late by so many frames, and perhaps folded to mono. */

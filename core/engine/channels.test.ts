@@ -1,4 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
+import { toDb } from '../audio/decibel.ts';
+import { foldToStereo } from '../audio/foldDown.ts';
+import { BLOCK_FRAMES, newStereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { findingsOf } from '../findings/findings.ts';
 import { reachOf } from '../reach/reach.ts';
@@ -9,11 +12,8 @@ import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup, TrackChannel } from '../setup/schema.ts';
 import { stepsOf } from '../sheet/steps.ts';
-import { toDb } from '../signal/decibel.ts';
-import { foldToStereo } from '../signal/foldDown.ts';
 import { toMono } from '../signal/mono.ts';
 import { compile } from './compile.ts';
-import { BLOCK_FRAMES, newStereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 const TODAY = '2026-05-01';

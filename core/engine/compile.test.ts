@@ -1,11 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
+import { BLOCK_FRAMES, newStereo, type Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { noise } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { addHum, HUM_DB } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 describe('a compiled schedule', () => {

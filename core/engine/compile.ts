@@ -1,10 +1,10 @@
+import { fromDb, toDb } from '../audio/decibel.ts';
+import { type Processing, stepsOn } from '../processors/processing.ts';
 import { destinationsOf } from '../reach/destinations.ts';
 import { type GraphEdge, type GraphOptions, graphOf, legKey } from '../reach/graph.ts';
 import { ownGainDb } from '../reach/reach.ts';
 import { channelCount } from '../setup/channels.ts';
-import { type Processing, stepsOn } from '../setup/processing.ts';
 import type { Setup, Track } from '../setup/schema.ts';
-import { fromDb, toDb } from '../signal/decibel.ts';
 
 /** A bus that the engine mixes: one pair of ears, a track of the sheet, or two channels of a multichannel track. */
 export interface Bus {

@@ -1,8 +1,8 @@
+import type { Stereo } from '../audio/planes.ts';
 import { destinationsOf } from '../reach/destinations.ts';
 import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';
-import type { Stereo } from './planes.ts';
 
 /** How two channels of a bus reach the two sides of an ear: left to left, right to left, left to right, right to right. */
 export type EarWeights = [ll: number, rl: number, lr: number, rr: number];

@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { BLOCK_FRAMES, newStereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { drillsOf } from '../drills/drills.ts';
@@ -10,7 +11,6 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { noise, rms } from '../testing/tones.ts';
 import { compile } from './compile.ts';
-import { BLOCK_FRAMES, newStereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 const TODAY = '2026-05-01';

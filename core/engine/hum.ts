@@ -1,4 +1,4 @@
-import type { Stereo } from './planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 
 /** The hum of an analogue line that is not isolated: 50 Hz and its harmonics, about this loud (dBFS RMS). */
 export const HUM_DB = -50;

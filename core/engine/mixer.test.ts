@@ -1,11 +1,11 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { reachOf } from '../reach/reach.ts';
 import { sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { Mixer, RAMP_FRAMES } from './mixer.ts';
-import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 const FRAMES = 20 * BLOCK_FRAMES;

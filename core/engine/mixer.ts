@@ -1,9 +1,9 @@
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 import { Kernels } from '../kernels/kernels.ts';
 import { DelayLine } from '../signal/delayLine.ts';
 import { foldToMono } from '../signal/mono.ts';
 import { LEFT_ALONE, type Schedule } from './compile.ts';
 import { addHum } from './hum.ts';
-import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 import { CopyingChain, SourceChains } from './sourceChains.ts';
 
 /** A gain that is moved reaches its new value after this many frames (10 ms). */

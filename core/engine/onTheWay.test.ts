@@ -1,15 +1,16 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 import { asLoudWithout } from '../balance/compare.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
+import { NEW_PROCESSORS, type Processing, withKeys } from '../processors/processing.ts';
 import { ownLegOf, processLeg } from '../reach/onTheWay.ts';
 import { reachOf } from '../reach/reach.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
-import { NEW_PROCESSORS, type Processing, withKeys } from '../setup/processing.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
@@ -17,7 +18,6 @@ import { rendered, same } from '../testing/rendering.ts';
 import { noise, rms, sine } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
 import { compileEars } from './ears.ts';
-import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 
 beforeAll(() => loadNoiseReduction());
 

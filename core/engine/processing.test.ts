@@ -1,4 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
+import { BLOCK_FRAMES, newStereo, type Stereo } from '../audio/planes.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
@@ -6,18 +7,17 @@ import { findingsOf } from '../findings/findings.ts';
 import type { Calibration } from '../measure/calibrate.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
+import { Chain } from '../processors/chain.ts';
+import { processingFrom } from '../processors/fromSample.ts';
+import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import { remediesFor } from '../repair/remedies.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
-import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
-import { Chain } from '../signal/chain.ts';
-import { processingFrom } from '../signal/fromSample.ts';
 import { noise } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
 import { compileEars, differInGainsOnly } from './ears.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 import { RehearsalEngine } from './rehearsal.ts';
 import { Renderer } from './renderer.ts';
 

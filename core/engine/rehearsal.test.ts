@@ -1,4 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
+import { toDb } from '../audio/decibel.ts';
+import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
@@ -7,11 +9,9 @@ import { reachOf } from '../reach/reach.ts';
 import { channelsOf } from '../setup/channels.ts';
 import { applyEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
-import { toDb } from '../signal/decibel.ts';
 import { noise, sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { compileEars, differInGainsOnly } from './ears.ts';
-import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 import { REPORT, RehearsalEngine } from './rehearsal.ts';
 import { Renderer } from './renderer.ts';
 

@@ -1,8 +1,8 @@
+import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from '../audio/planes.ts';
 import { Kernels } from '../kernels/kernels.ts';
 import { LiveMeter } from '../measure/liveMeter.ts';
 import { hear, type Rehearsable } from './ears.ts';
 import { Mixer, mixerRoom } from './mixer.ts';
-import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from './planes.ts';
 
 const { abs, ceil, max, min } = Math;
 

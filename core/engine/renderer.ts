@@ -1,6 +1,6 @@
+import { BLOCK_FRAMES, isSilent, type Stereo } from '../audio/planes.ts';
 import type { Schedule } from './compile.ts';
 import { Mixer } from './mixer.ts';
-import { BLOCK_FRAMES, isSilent, type Stereo } from './planes.ts';
 
 /**
  * Runs a mixer over longer stretches of sound: cuts them into blocks, marks the silent ones, and keeps the output

@@ -1,6 +1,6 @@
-import { keysOf, type Processing, stepsOn } from '../setup/processing.ts';
-import { Chain } from '../signal/chain.ts';
-import { SAMPLE_RATE, type Stereo } from './planes.ts';
+import { SAMPLE_RATE, type Stereo } from '../audio/planes.ts';
+import { Chain } from '../processors/chain.ts';
+import { keysOf, type Processing, stepsOn } from '../processors/processing.ts';
 
 /** A source, as far as its processing is concerned. */
 export interface Processed {

@@ -1,4 +1,5 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
@@ -6,23 +7,22 @@ import { findingsOf } from '../findings/findings.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
 import { TruePeakMeter } from '../measure/truePeak.ts';
+import { Chain } from '../processors/chain.ts';
+import { withHumCut } from '../processors/humCuts.ts';
+import { NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import { remediesFor } from '../repair/remedies.ts';
 import { type Bearer, everyProcessing, processingOf } from '../setup/bearers.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import { processEdit } from '../setup/processEdit.ts';
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
-import { Chain } from '../signal/chain.ts';
-import { withHumCut } from '../signal/humCuts.ts';
-import { LIMITER_FRAMES } from '../signal/latency.ts';
+import { LIMITER_FRAMES } from '../signal/limiterFrames.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { rendered, same } from '../testing/rendering.ts';
 import { noise } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
-import { BLOCK_FRAMES, type Stereo } from './planes.ts';
 
 beforeAll(() => loadNoiseReduction());
 

@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { BLOCK_FRAMES, newStereo, type Stereo } from '../audio/planes.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -8,7 +9,6 @@ import { randomWiring } from '../testing/randomWiring.ts';
 import { noise, rms } from '../testing/tones.ts';
 import { compile } from './compile.ts';
 import { HUM_DB } from './hum.ts';
-import { BLOCK_FRAMES, newStereo, type Stereo } from './planes.ts';
 import { Renderer } from './renderer.ts';
 
 /** What each bus gives back when one source of a setup makes one click (a frame of 1 on both sides) at frame 0. */

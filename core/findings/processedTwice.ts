@@ -1,11 +1,11 @@
+import type { DeviceEffect } from '../processors/deviceEffects.ts';
+import { isHumCut } from '../processors/humCuts.ts';
+import { effectOf, type Processor, STEP_WORDS } from '../processors/processing.ts';
 import type { Arrival, Reach } from '../reach/reach.ts';
 import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
-import type { DeviceEffect } from '../setup/deviceEffects.ts';
-import { effectOf, type Processor, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
-import { isHumCut } from '../signal/humCuts.ts';
 import { type Finding, finding, placeName } from './finding.ts';
 import type { Survey } from './survey.ts';
 

@@ -1,4 +1,4 @@
-import { BLOCK_FRAMES, type Stereo } from '../engine/planes.ts';
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 import { Kernels } from './kernels.ts';
 
 /** The longest stretch that has room. */

@@ -1,4 +1,4 @@
-import { toDb } from '../signal/decibel.ts';
+import { toDb } from '../audio/decibel.ts';
 import type { RealFft } from './fft.ts';
 
 const { abs, max, min, round, sqrt, sin } = Math;

@@ -1,17 +1,17 @@
 import { describe, expect, test } from '@jest/globals';
+import { newStereo, type Stereo } from '../audio/planes.ts';
 import { staticMixes } from '../balance/sounds.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import { compileEars } from '../engine/ears.ts';
-import { newStereo, type Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
+import { momentsOf, soundingBlocks } from '../proof/moments.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence, sine } from '../testing/tones.ts';
 import { CovarianceMeter, loudnessOfMix, meansOf, pairIndex, powersOfMix } from './covariance.ts';
 import { LoudnessMeter } from './loudness.ts';
-import { momentsOf, soundingBlocks } from './moments.ts';
 
 const SECONDS = 8;
 const FRAMES = SECONDS * 48_000;

@@ -1,4 +1,4 @@
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { Kernels } from '../kernels/kernels.ts';
 import { KWeighting } from './kWeighting.ts';
 import { gatedLoudness, type Loudness, loudnessRange, toLufs } from './loudness.ts';

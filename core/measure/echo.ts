@@ -1,4 +1,4 @@
-import { SAMPLE_RATE } from '../engine/planes.ts';
+import { SAMPLE_RATE } from '../audio/planes.ts';
 import type { RealFft } from './fft.ts';
 import { robustSpread } from './presence/correlate.ts';
 

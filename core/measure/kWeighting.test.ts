@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { Biquad, type Coefficients } from '../signal/biquad.ts';
 import { noise, sine } from '../testing/tones.ts';
 import { KWeighting, kWeightingFor } from './kWeighting.ts';

@@ -1,4 +1,4 @@
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
 import { type Coefficients, flushed } from '../signal/biquad.ts';
 

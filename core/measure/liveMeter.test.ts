@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { noise, sine } from '../testing/tones.ts';
 import { LiveMeter } from './liveMeter.ts';
 import { LoudnessMeter } from './loudness.ts';

@@ -1,4 +1,4 @@
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { BLOCK_S, MOMENTARY_BLOCKS, SHORT_TERM_BLOCKS } from './covariance.ts';
 import { KWeighting } from './kWeighting.ts';
 import { toLufs } from './loudness.ts';

@@ -1,4 +1,4 @@
-import { toDb } from '../signal/decibel.ts';
+import { toDb } from '../audio/decibel.ts';
 import { type Loudness, LoudnessMeter } from './loudness.ts';
 import { TruePeakMeter } from './truePeak.ts';
 

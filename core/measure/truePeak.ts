@@ -1,4 +1,4 @@
-import { toDb } from '../signal/decibel.ts';
+import { toDb } from '../audio/decibel.ts';
 import { HEADROOM, PHASES, TAPS } from '../signal/oversampling.ts';
 
 const { abs, min } = Math;

@@ -1,9 +1,9 @@
+import { latencyFrames } from '../processors/latency.ts';
+import type { Processing } from '../processors/processing.ts';
 import { standsOn } from '../setup/channels.ts';
-import type { Processing } from '../setup/processing.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, type Send, type Setup, type Source, type Track } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
-import { latencyFrames } from '../signal/latency.ts';
 
 /** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
 export const FRAMES_PER_MS = 48;

@@ -1,7 +1,7 @@
+import type { Processing } from '../processors/processing.ts';
 import { processingOf } from '../setup/bearers.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
 import { processEdit } from '../setup/processEdit.ts';
-import type { Processing } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { type Handle, handlesOf } from './cell.ts';
 import type { Destination } from './destinations.ts';

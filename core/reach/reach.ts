@@ -1,9 +1,9 @@
+import { fromDb, toDb } from '../audio/decibel.ts';
+import { gainThrough } from '../audio/foldDown.ts';
+import { latencyFrames } from '../processors/latency.ts';
+import { stepsOn } from '../processors/processing.ts';
 import { foldOf } from '../setup/channels.ts';
-import { stepsOn } from '../setup/processing.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { fromDb, toDb } from '../signal/decibel.ts';
-import { gainThrough } from '../signal/foldDown.ts';
-import { latencyFrames } from '../signal/latency.ts';
 import { type Destination, destinationsOf } from './destinations.ts';
 import {
   FRAMES_PER_MS,

@@ -1,6 +1,6 @@
-import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
-import { fromDb } from '../signal/decibel.ts';
-import { latencyFrames } from '../signal/latency.ts';
+import { fromDb } from '../audio/decibel.ts';
+import { latencyFrames } from '../processors/latency.ts';
+import { type Processing, type Processor, stepsOn } from '../processors/processing.ts';
 import { FRAMES_PER_MS, type GraphEdge, type GraphNode } from './graph.ts';
 
 /** A path, as what it does to a sound: first what it is processed with, then a delay, perhaps a fold to mono, a factor. */

@@ -1,6 +1,6 @@
 import { type Graph, sameApp } from '../reach/graph.ts';
 import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
-import type { Judged } from './judge.ts';
+import type { Judged } from './judged.ts';
 
 /** Lists of which a change may touch every source; they change seldom. */
 const TOUCH_ALL = ['devices', 'scenes', 'groups', 'tracks', 'recorder'] as const;

@@ -8,34 +8,11 @@ import { type Arrival, AUDIBLE_DB, arrivalAt, arrivalOnTrack, type Trail, trailO
 import { forbiddenUses, isCleared } from '../setup/clearance.ts';
 import { DEFAULT_DEVICE, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { affectedBy } from './affected.ts';
+import type { Judged, SourceJudged } from './judged.ts';
 import { type Wanted, wantedOf } from './wanted.ts';
 import { MOST_OFF_DB, OFF_FROM_DB, type Trouble, type TroubleKind, WEIGHTS } from './weights.ts';
 
-/** How far one source is from what is wanted of it, and where its sound goes. */
-interface SourceJudged {
-  troubles: Trouble[];
-  total: number;
-  /** With every pickup sounding. */
-  trail: Trail;
-  /** Every place that it passes, by id, itself among them. */
-  passes: Set<string>;
-  /** The links that it comes to a destination over. */
-  links: Set<string>;
-  /** The edit tracks of the file that it is on, with its channels there. */
-  onEdit: Map<string, { channels: number[]; isAudible: boolean }>;
-}
-
-/** A setup with everything that keeps it from what is wanted. */
-export interface Judged {
-  setup: Setup;
-  graph: Graph;
-  destinations: Destination[];
-  bySource: Map<string, SourceJudged>;
-  /** What is wrong with the setup as such. */
-  flaws: Trouble[];
-  /** The sum of all weights: 0 where everything is as it is wanted. */
-  total: number;
-}
+export type { Judged } from './judged.ts';
 
 /**
  * Measures how far setups are from what is wanted, in every scene. The wishes and clearances are those of the first setup: they stay as

@@ -1,4 +1,4 @@
-import { type Processing, withoutKey } from './processing.ts';
+import { type Processing, withoutKey } from '../processors/processing.ts';
 import type { Setup } from './schema.ts';
 
 /**

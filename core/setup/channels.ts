@@ -1,4 +1,4 @@
-import { type FoldDown, fromSides } from '../signal/foldDown.ts';
+import { type FoldDown, fromSides } from '../audio/foldDown.ts';
 import type { Problem } from './problem.ts';
 import type { Send, Setup, Track, TrackChannel } from './schema.ts';
 

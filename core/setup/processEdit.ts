@@ -1,6 +1,6 @@
+import type { Processing } from '../processors/processing.ts';
 import { type Bearer, isLeg, legOf } from './bearers.ts';
 import type { SimpleEdit } from './edits.ts';
-import type { Processing } from './processing.ts';
 import type { Setup } from './schema.ts';
 
 const EDITS = {

@@ -1,8 +1,8 @@
+import { keysOf, type Processing } from '../processors/processing.ts';
 import { everyProcessing } from './bearers.ts';
 import { brokenBitrates, brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
-import { keysOf, type Processing } from './processing.ts';
 import { DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
 import { brokenWiring } from './wiringRules.ts';
 

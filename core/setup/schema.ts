@@ -1,7 +1,7 @@
 import { z } from 'zod';
+import { ProcessingSchema } from '../processors/processing.ts';
+import { GainDbSchema, IdSchema, NameSchema } from '../values.ts';
 import { ClearanceSchema } from './clearance.ts';
-import { ProcessingSchema } from './processing.ts';
-import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
 import {
   DelayMsSchema,
   DeviceSchema,
@@ -12,7 +12,7 @@ import {
   SceneSchema,
 } from './wiring.ts';
 
-export * from './values.ts';
+export * from '../values.ts';
 
 /** The version of the setup file that this code writes. */
 export const SETUP_VERSION = 2;

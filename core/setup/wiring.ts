@@ -1,7 +1,7 @@
 import { z } from 'zod';
-import { DEVICE_EFFECTS } from './deviceEffects.ts';
-import { ProcessingSchema } from './processing.ts';
-import { GainDbSchema, IdSchema, NameSchema } from './values.ts';
+import { DEVICE_EFFECTS } from '../processors/deviceEffects.ts';
+import { ProcessingSchema } from '../processors/processing.ts';
+import { GainDbSchema, IdSchema, NameSchema } from '../values.ts';
 
 /** No sound takes longer than this on one leg of its way (ms). */
 export const MAX_DELAY_MS = 5000;

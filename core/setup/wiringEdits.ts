@@ -1,9 +1,9 @@
 import { z } from 'zod';
+import { IdSchema } from '../values.ts';
 import { EditError } from './editError.ts';
 import { newId } from './ids.ts';
 import { find, inserted, patched } from './lists.ts';
 import { PickupSchema, type Setup } from './schema.ts';
-import { IdSchema } from './values.ts';
 import {
   DeviceSchema,
   GroupSchema,

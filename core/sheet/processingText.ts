@@ -1,5 +1,5 @@
+import { type Processing, type Processor, STEP_WORDS } from '../processors/processing.ts';
 import { nameOf } from '../setup/edits.ts';
-import { type Processing, type Processor, STEP_WORDS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { gainText, levelText } from '../setup/words.ts';
 

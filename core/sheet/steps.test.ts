@@ -1,8 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
+import { NEW_PROCESSORS } from '../processors/processing.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
-import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { STEP_GROUPS, stateOf, stepsAsMarkdown, stepsOf } from './steps.ts';
 

@@ -1,3 +1,4 @@
+import { stepsOn } from '../processors/processing.ts';
 import { trackLimitOf } from '../reach/destinations.ts';
 import { channelWords, sameApp } from '../reach/graph.ts';
 import { reachOf } from '../reach/reach.ts';
@@ -5,7 +6,6 @@ import { everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import { channelCount, standsOn } from '../setup/channels.ts';
 import { nameOf } from '../setup/edits.ts';
-import { stepsOn } from '../setup/processing.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';

@@ -1,6 +1,6 @@
-import type { Stereo } from '../engine/planes.ts';
+import { fromDb } from '../audio/decibel.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
-import { fromDb } from './decibel.ts';
 
 const { abs, exp, max, min } = Math;
 

@@ -1,4 +1,4 @@
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 
 const { floor, max, min } = Math;
 

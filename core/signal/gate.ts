@@ -1,4 +1,4 @@
-import type { Stereo } from '../engine/planes.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { LevelSwitch, SlidingGain, type SwitchSettings } from './levelSwitch.ts';
 
 /** How a noise gate works. */

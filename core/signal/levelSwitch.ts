@@ -1,5 +1,5 @@
+import { fromDb } from '../audio/decibel.ts';
 import { flushed } from './biquad.ts';
-import { fromDb } from './decibel.ts';
 
 const { abs, exp, max } = Math;
 

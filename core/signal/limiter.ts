@@ -1,7 +1,7 @@
-import type { Stereo } from '../engine/planes.ts';
-import { fromDb } from './decibel.ts';
-import { LIMITER_FRAMES, LIMITER_RAMP_FRAMES as RAMP_FRAMES } from './latency.ts';
+import { fromDb } from '../audio/decibel.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { shareOf } from './levelSwitch.ts';
+import { LIMITER_FRAMES, LIMITER_RAMP_FRAMES as RAMP_FRAMES } from './limiterFrames.ts';
 import { HEADROOM, PHASES, TAPS } from './oversampling.ts';
 
 const { abs, max, min } = Math;

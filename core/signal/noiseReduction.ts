@@ -1,6 +1,6 @@
 import createRnnoise from '@echogarden/rnnoise-wasm';
-import { BLOCK_FRAMES, type Stereo } from '../engine/planes.ts';
-import { fromDb } from './decibel.ts';
+import { fromDb } from '../audio/decibel.ts';
+import { BLOCK_FRAMES, type Stereo } from '../audio/planes.ts';
 
 type Library = Awaited<ReturnType<typeof createRnnoise>>;
 

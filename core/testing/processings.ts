@@ -1,4 +1,4 @@
-import { NEW_PROCESSORS, type Processing } from '../setup/processing.ts';
+import { NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
 
 /** Everything that may be done to a voice, for tests. */
 export const WORKED_VOICE: Processing = [

@@ -1,5 +1,5 @@
+import type { Stereo } from '../audio/planes.ts';
 import { compileEars } from '../engine/ears.ts';
-import type { Stereo } from '../engine/planes.ts';
 import { Renderer } from '../engine/renderer.ts';
 import type { Setup } from '../setup/schema.ts';
 

@@ -2,7 +2,7 @@ import { randomUUID } from 'node:crypto';
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Logger } from 'pino';
-import { isContradiction, isLeak } from '../../core/measure/proof.ts';
+import { isContradiction, isLeak } from '../../core/proof/proof.ts';
 import { dayOf } from '../../core/setup/day.ts';
 import type { EventHub } from '../events.ts';
 import { HttpError } from '../httpError.ts';

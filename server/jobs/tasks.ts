@@ -1,10 +1,10 @@
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
-import { type Conclusion, conclusionOf } from '../../core/measure/conclusion.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { withFft } from '../../core/measure/fft.ts';
-import { type Measured, type ProofLine, proofOf } from '../../core/measure/proof.ts';
+import { type Conclusion, conclusionOf } from '../../core/proof/conclusion.ts';
+import { type Measured, type ProofLine, proofOf } from '../../core/proof/proof.ts';
 import { reachOf } from '../../core/reach/reach.ts';
 import type { EarMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';

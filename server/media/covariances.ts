@@ -1,6 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
+import { newStereo } from '../../core/audio/planes.ts';
 import { ArrivingSounds, type Sound } from '../../core/engine/arrivingSounds.ts';
-import { newStereo } from '../../core/engine/planes.ts';
 import type { Processed } from '../../core/engine/sourceChains.ts';
 import { CovarianceMeter, type Covariances } from '../../core/measure/covariance.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';

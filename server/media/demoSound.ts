@@ -1,8 +1,8 @@
 import { copyFile } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { Stereo } from '../../core/audio/planes.ts';
 import type { Canvas } from '../../core/demo/canvas.ts';
 import { DEMO_HUMMING, DEMO_SOUNDS, DEMO_VOICES } from '../../core/demo/sounds.ts';
-import type { Stereo } from '../../core/engine/planes.ts';
 import { Stem } from './stem.ts';
 import { TakeWriter } from './takeWriter.ts';
 

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
+import { type FoldDown, foldToStereo } from '../../core/audio/foldDown.ts';
 import { channelsOf } from '../../core/setup/channels.ts';
-import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
 import { AudioFile } from './audioFile.ts';
 import { once } from './once.ts';
 import { TakeWriter } from './takeWriter.ts';

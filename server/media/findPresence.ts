@@ -1,4 +1,4 @@
-import type { Stereo } from '../../core/engine/planes.ts';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';

@@ -1,5 +1,5 @@
 import type { FileHandle } from 'node:fs/promises';
-import type { Stereo } from '../../core/engine/planes.ts';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { unpackPcm } from './pcm.ts';
 
 /** What files of raw stereo frames at 48 kHz are called by (32-bit float, little-endian, left and right in turn). */

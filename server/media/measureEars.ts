@@ -1,6 +1,6 @@
 import { setImmediate } from 'node:timers/promises';
+import { BLOCK_FRAMES, newStereo } from '../../core/audio/planes.ts';
 import { compileEars, hear } from '../../core/engine/ears.ts';
-import { BLOCK_FRAMES, newStereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import { EchoMeter } from '../../core/measure/echo.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';

@@ -1,11 +1,11 @@
 import { setImmediate } from 'node:timers/promises';
-import type { Stereo } from '../../core/engine/planes.ts';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { SourceChains } from '../../core/engine/sourceChains.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
-import type { Measured } from '../../core/measure/proof.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import { WaveformOutline } from '../../core/measure/waveform.ts';
+import type { Measured } from '../../core/proof/proof.ts';
 import type { TrackMeasures } from '../../core/records.ts';
 import { heardFoldOf } from '../../core/setup/channels.ts';
 import { own } from '../../core/setup/own.ts';

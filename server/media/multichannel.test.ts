@@ -1,13 +1,13 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
+import { toDb } from '../../core/audio/decibel.ts';
 import { voiceOver } from '../../core/demo/setups.ts';
-import { proofOf } from '../../core/measure/proof.ts';
+import { proofOf } from '../../core/proof/proof.ts';
 import { reachOf } from '../../core/reach/reach.ts';
 import { channelsOf, heardFoldOf } from '../../core/setup/channels.ts';
 import { applyEdit, type SimpleEdit } from '../../core/setup/edits.ts';
 import type { Setup, Track } from '../../core/setup/schema.ts';
-import { toDb } from '../../core/signal/decibel.ts';
 import { noise } from '../../core/testing/tones.ts';
 import { readSound, testFolder, writeSound } from '../testing.ts';
 import { AudioFile } from './audioFile.ts';

@@ -1,10 +1,10 @@
 import { join } from 'node:path';
 import { beforeAll, expect, test } from '@jest/globals';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { seededRandom } from '../../core/demo/random.ts';
-import type { Stereo } from '../../core/engine/planes.ts';
 import { LoudnessMeter } from '../../core/measure/loudness.ts';
-import { Chain } from '../../core/signal/chain.ts';
-import { NOISE_REDUCTION_FRAMES } from '../../core/signal/latency.ts';
+import { Chain } from '../../core/processors/chain.ts';
+import { NOISE_REDUCTION_FRAMES } from '../../core/processors/latency.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { readMono } from './readMono.ts';
 

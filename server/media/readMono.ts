@@ -1,4 +1,4 @@
-import { newStereo } from '../../core/engine/planes.ts';
+import { newStereo } from '../../core/audio/planes.ts';
 import type { Passage } from '../../core/records.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { STEM_RATE, Stem } from './stem.ts';

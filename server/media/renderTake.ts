@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { setImmediate } from 'node:timers/promises';
+import { BLOCK_FRAMES, type Stereo } from '../../core/audio/planes.ts';
 import { compile } from '../../core/engine/compile.ts';
-import { BLOCK_FRAMES, type Stereo } from '../../core/engine/planes.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import { own } from '../../core/setup/own.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';

@@ -1,6 +1,6 @@
 import { open } from 'node:fs/promises';
-import type { Stereo } from '../../core/engine/planes.ts';
-import { type FoldDown, foldToStereo } from '../../core/signal/foldDown.ts';
+import { type FoldDown, foldToStereo } from '../../core/audio/foldDown.ts';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { AudioFile, type OpenOptions } from './audioFile.ts';
 import { BYTES_A_FRAME, KEPT_EXTENSION, keptFrames } from './keptFrames.ts';
 import { Resampler } from './resample.ts';

@@ -1,5 +1,5 @@
 import { open } from 'node:fs/promises';
-import { newStereo } from '../../core/engine/planes.ts';
+import { newStereo } from '../../core/audio/planes.ts';
 import { writeWhole } from './diskFile.ts';
 import { BYTES_A_FRAME } from './keptFrames.ts';
 import { STEM_RATE, Stem } from './stem.ts';

@@ -1,9 +1,9 @@
 import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
+import type { Stereo } from '../../core/audio/planes.ts';
 import { voiceOver } from '../../core/demo/setups.ts';
-import type { Stereo } from '../../core/engine/planes.ts';
-import { NEW_PROCESSORS, type Processing } from '../../core/setup/processing.ts';
+import { NEW_PROCESSORS, type Processing } from '../../core/processors/processing.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { noise, rms, silence, sine } from '../../core/testing/tones.ts';
 import { readSound, testFolder, writeSound } from '../testing.ts';

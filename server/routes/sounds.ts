@@ -1,7 +1,7 @@
 import express, { Router } from 'express';
 import { z } from 'zod';
-import { ProcessingSchema, ProcessorSchema } from '../../core/setup/processing.ts';
-import { IdSchema } from '../../core/setup/values.ts';
+import { ProcessingSchema, ProcessorSchema } from '../../core/processors/processing.ts';
+import { IdSchema } from '../../core/values.ts';
 import type { ServerContext } from '../context.ts';
 import { goneSignal } from '../goneSignal.ts';
 import { KeptSounds } from '../media/keptSounds.ts';

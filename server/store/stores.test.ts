@@ -1,8 +1,8 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../../core/demo/setups.ts';
-import { conclusionOf } from '../../core/measure/conclusion.ts';
+import { NEW_PROCESSORS } from '../../core/processors/processing.ts';
+import { conclusionOf } from '../../core/proof/conclusion.ts';
 import type { Media } from '../../core/records.ts';
-import { NEW_PROCESSORS } from '../../core/setup/processing.ts';
 import { HttpError } from '../httpError.ts';
 import { testFolder } from '../testing.ts';
 import { type Db, openDatabase } from './database.ts';

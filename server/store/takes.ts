@@ -1,6 +1,6 @@
 import { findingsOf } from '../../core/findings/findings.ts';
-import { type Conclusion, conclusionOf } from '../../core/measure/conclusion.ts';
-import type { ProofLine } from '../../core/measure/proof.ts';
+import { type Conclusion, conclusionOf } from '../../core/proof/conclusion.ts';
+import type { ProofLine } from '../../core/proof/proof.ts';
 import type { Take, TakeSummary } from '../../core/records.ts';
 import { dayOf } from '../../core/setup/day.ts';
 import { migrateSetup } from '../../core/setup/migrations.ts';

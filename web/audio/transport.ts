@@ -1,6 +1,6 @@
 import noiseReductionUrl from '@echogarden/rnnoise-wasm/rnnoise.wasm?url';
+import { BLOCK_FRAMES, SAMPLE_RATE } from '../../core/audio/planes.ts';
 import { differInGainsOnly, type Rehearsable } from '../../core/engine/ears.ts';
-import { BLOCK_FRAMES, SAMPLE_RATE } from '../../core/engine/planes.ts';
 import { REPORT, reportLength } from '../../core/engine/rehearsal.ts';
 import type { Passage } from '../../core/records.ts';
 import { PROCESSOR_NAME, type ProcessorOptions, type ToProcessor } from './messages.ts';

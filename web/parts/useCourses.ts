@@ -1,7 +1,7 @@
 import { useMemo } from 'react';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import { BLOCK_S, pairIndex } from '../../core/measure/covariance.ts';
-import { type Moment, momentsOf, type SourceCourse } from '../../core/measure/moments.ts';
+import { type Moment, momentsOf, type SourceCourse } from '../../core/proof/moments.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';
 import { useCovariances } from '../api/sounds.ts';
 

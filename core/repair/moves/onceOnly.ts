@@ -7,9 +7,9 @@ import {
   pairsIn,
   pairsOnTheWay,
 } from '../../findings/processedTwice.ts';
+import { STEP_WORDS } from '../../processors/processing.ts';
 import { bearerWords } from '../../setup/bearerWords.ts';
 import { processEdit } from '../../setup/processEdit.ts';
-import { STEP_WORDS } from '../../setup/processing.ts';
 import type { Setup } from '../../setup/schema.ts';
 import type { Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';

@@ -5,7 +5,7 @@ import { type Aim, aimOf } from '../../../core/balance/aims.ts';
 import { limiterEdit } from '../../../core/balance/peaks.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
-import { leadingTo } from '../../../core/measure/moments.ts';
+import { leadingTo } from '../../../core/proof/moments.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
 import type { EarMeasures } from '../../../core/records.ts';
 import { type Edit, nameOf } from '../../../core/setup/edits.ts';

@@ -1,8 +1,8 @@
 import { Ear } from 'lucide-react';
 import { useEffect, useMemo } from 'react';
 import { asLoudWithout } from '../../../core/balance/compare.ts';
+import { type Processing, stepsOn } from '../../../core/processors/processing.ts';
 import { type Bearer, processingOf } from '../../../core/setup/bearers.ts';
-import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { formatDb } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';

@@ -1,9 +1,9 @@
 import { useMemo, useRef, useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
-import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
-import type { Processing, Processor } from '../../../core/setup/processing.ts';
+import { SAMPLE_RATE } from '../../../core/audio/planes.ts';
+import { filterOf } from '../../../core/processors/filterOf.ts';
+import type { Processing, Processor } from '../../../core/processors/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
-import { filterOf } from '../../../core/signal/filterOf.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatPlain } from '../../format.ts';
 import { axisStyle, gridStyle } from '../../parts/chart.ts';

@@ -1,5 +1,5 @@
 import type { KeyboardEvent, PointerEvent, RefObject } from 'react';
-import type { Processor } from '../../../core/setup/processing.ts';
+import type { Processor } from '../../../core/processors/processing.ts';
 import { dbAt, hzAt, PLOT, shareOfDb, shareOfHz } from './plot.ts';
 
 type Filter = Extract<Processor, { does: 'band' | 'high-pass' }>;

@@ -1,8 +1,8 @@
 import { roleOf } from '../../../core/balance/aims.ts';
+import { processingFrom } from '../../../core/processors/fromSample.ts';
+import type { Processing } from '../../../core/processors/processing.ts';
 import type { Passage } from '../../../core/records.ts';
-import type { Processing } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { processingFrom } from '../../../core/signal/fromSample.ts';
 import { useCalibration } from '../../api/sounds.ts';
 import { formatClock, formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';

@@ -1,5 +1,5 @@
 import { useState } from 'react';
-import { keysOf, type Processing } from '../../../core/setup/processing.ts';
+import { keysOf, type Processing } from '../../../core/processors/processing.ts';
 import { removePreset, savePreset, usePresets } from '../../api/presets.ts';
 import { Button, fieldClass, RemoveButton } from '../../parts/controls.tsx';
 

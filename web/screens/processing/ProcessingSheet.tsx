@@ -1,9 +1,9 @@
 import { clsx } from 'clsx';
 import { type ReactNode, useEffect, useState } from 'react';
+import { type Processing, stepsOn } from '../../../core/processors/processing.ts';
 import { processingOf } from '../../../core/setup/bearers.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
 import { processEdit } from '../../../core/setup/processEdit.ts';
-import { type Processing, stepsOn } from '../../../core/setup/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { Button } from '../../parts/controls.tsx';

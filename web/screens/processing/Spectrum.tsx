@@ -1,5 +1,5 @@
 import { useCallback, useRef } from 'react';
-import { SAMPLE_RATE } from '../../../core/engine/planes.ts';
+import { SAMPLE_RATE } from '../../../core/audio/planes.ts';
 import { SPECTRUM_SIZE, type Transport } from '../../audio/transport.ts';
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { hzAt, PLOT } from './plot.ts';

@@ -1,4 +1,4 @@
-import type { Processor } from '../../../core/setup/processing.ts';
+import type { Processor } from '../../../core/processors/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { FigureField, fieldClass } from '../../parts/FigureField.tsx';
 

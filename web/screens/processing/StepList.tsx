@@ -5,7 +5,7 @@ import {
   type Processing,
   type Processor,
   STEP_WORDS,
-} from '../../../core/setup/processing.ts';
+} from '../../../core/processors/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { Button, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
 import type { Without } from './CompareButton.tsx';

@@ -1,8 +1,8 @@
+import { withKeys } from '../../../core/processors/processing.ts';
 import { wholeOf } from '../../../core/reach/destinations.ts';
 import { ownLegOf } from '../../../core/reach/onTheWay.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
-import { withKeys } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
 import { listed } from '../../../core/setup/words.ts';

@@ -1,14 +1,14 @@
 import { clsx } from 'clsx';
 import { Ear as EarIcon } from 'lucide-react';
 import { useCallback, useRef } from 'react';
+import { toDb } from '../../../core/audio/decibel.ts';
 import { aimOf } from '../../../core/balance/aims.ts';
 import type { Ear } from '../../../core/engine/ears.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
+import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
 import { type Destination, destinationsOf, wholeOf } from '../../../core/reach/destinations.ts';
 import { processingOf } from '../../../core/setup/bearers.ts';
-import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
-import { toDb } from '../../../core/signal/decibel.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 

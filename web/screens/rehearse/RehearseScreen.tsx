@@ -1,7 +1,7 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
-import { LEAD_S, leadingTo } from '../../../core/measure/moments.ts';
+import { LEAD_S, leadingTo } from '../../../core/proof/moments.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
 import { type Reach, reachOf } from '../../../core/reach/reach.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';

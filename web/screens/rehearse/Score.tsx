@@ -1,10 +1,10 @@
 import { clsx } from 'clsx';
 import { SlidersHorizontal, Volume2, VolumeX } from 'lucide-react';
 import { type PointerEvent, useCallback, useRef, useState } from 'react';
-import type { Moment, SourceCourse } from '../../../core/measure/moments.ts';
+import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
+import type { Moment, SourceCourse } from '../../../core/proof/moments.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Passage } from '../../../core/records.ts';
-import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import { THRESHOLDS } from '../../../core/measure/presence/thresholds.ts';
-import { isContradiction, isLeak, type ProofLine } from '../../../core/measure/proof.ts';
+import { isContradiction, isLeak, type ProofLine } from '../../../core/proof/proof.ts';
 import type { Take } from '../../api/types.ts';
 import { formatClock, formatDb } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';

@@ -1,6 +1,6 @@
 import { Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { conclusionSentences } from '../../../core/measure/conclusion.ts';
+import { conclusionSentences } from '../../../core/proof/conclusion.ts';
 import { deleteTake, renameTake, takeFileUrl } from '../../api/takes.ts';
 import type { Take } from '../../api/types.ts';
 import { formatBytes, formatClock, formatMoment } from '../../format.ts';

@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import type { ProofLine, Verdict } from '../../../core/measure/proof.ts';
+import type { ProofLine, Verdict } from '../../../core/proof/proof.ts';
 import { lookOf } from './verdicts.ts';
 
 const line = (verdict: Verdict, more: Partial<ProofLine> = {}): ProofLine => ({

@@ -1,5 +1,5 @@
-import type { Conclusion } from '../../../core/measure/conclusion.ts';
-import { isLeak, type ProofLine } from '../../../core/measure/proof.ts';
+import type { Conclusion } from '../../../core/proof/conclusion.ts';
+import { isLeak, type ProofLine } from '../../../core/proof/proof.ts';
 import { formatDb } from '../../format.ts';
 
 /** How a line of a proof is shown: its word, what it means, and its tint. `mark` is a path in a 16 by 16 box. */

@@ -1,8 +1,8 @@
 import { Plus } from 'lucide-react';
 import { useState } from 'react';
+import { DEVICE_EFFECTS } from '../../../core/processors/deviceEffects.ts';
 import type { Neighbours } from '../../../core/reach/neighbours.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
-import { DEVICE_EFFECTS } from '../../../core/setup/deviceEffects.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
 import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';

@@ -1,9 +1,9 @@
 import { clsx } from 'clsx';
 import { SlidersHorizontal, X } from 'lucide-react';
 import { useState } from 'react';
+import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
-import { STEP_WORDS, stepsOn } from '../../../core/setup/processing.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';

@@ -1,7 +1,7 @@
+import type { PresenceInterval } from '../measure/presence/pair.ts';
 import type { Arrival, Reach } from '../reach/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';
-import type { PresenceInterval } from './presence/pair.ts';
 
 /** A level counts as planned when it is within this many dB of the plan. */
 export const LEVEL_TOLERANCE_DB = 2;

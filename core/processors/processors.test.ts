@@ -1,13 +1,13 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import type { Stereo } from '../engine/planes.ts';
-import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../setup/processing.ts';
+import { toDb } from '../audio/decibel.ts';
+import type { Stereo } from '../audio/planes.ts';
+import { Biquad, coefficientsOf, responseDb } from '../signal/biquad.ts';
+import { Compressor, type CompressorSettings, staticCurve } from '../signal/compressor.ts';
+import { Gate, type GateSettings } from '../signal/gate.ts';
+import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { joined, noise, rms, silence, sine } from '../testing/tones.ts';
-import { Biquad, coefficientsOf, responseDb } from './biquad.ts';
 import { Chain } from './chain.ts';
-import { Compressor, type CompressorSettings, staticCurve } from './compressor.ts';
-import { toDb } from './decibel.ts';
-import { Gate, type GateSettings } from './gate.ts';
-import { loadNoiseReduction } from './noiseReduction.ts';
+import { NEW_PROCESSORS, type Processing, ProcessingSchema } from './processing.ts';
 
 const RATE = 48_000;
 beforeAll(() => loadNoiseReduction());

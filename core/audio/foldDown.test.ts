@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
+import { toMono } from '../signal/mono.ts';
 import { silence, sine } from '../testing/tones.ts';
 import { foldDownFor, foldToStereo } from './foldDown.ts';
-import { toMono } from './mono.ts';
 
 describe('folding down to stereo', () => {
   test('mono goes to both sides at full level, stereo stays as it is', () => {

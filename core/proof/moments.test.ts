@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { powerOf } from './loudness.ts';
+import { powerOf } from '../measure/loudness.ts';
 import { momentsOf, type SourceCourse, soundingBlocks } from './moments.ts';
 
 /** Powers of 100 ms each, from pairs of a loudness (LUFS) and how long it lasts (blocks). */

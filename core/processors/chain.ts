@@ -1,17 +1,17 @@
-import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from '../engine/planes.ts';
+import { fromDb } from '../audio/decibel.ts';
+import { BLOCK_FRAMES, isSilent, newStereo, type Stereo } from '../audio/planes.ts';
 import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
-import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
-import { type Coefficients, flushed } from './biquad.ts';
-import { Compressor } from './compressor.ts';
-import { fromDb } from './decibel.ts';
-import { DelayLine } from './delayLine.ts';
-import { Ducker } from './ducker.ts';
+import { type Coefficients, flushed } from '../signal/biquad.ts';
+import { Compressor } from '../signal/compressor.ts';
+import { DelayLine } from '../signal/delayLine.ts';
+import { Ducker } from '../signal/ducker.ts';
+import { Gate } from '../signal/gate.ts';
+import { Limiter } from '../signal/limiter.ts';
+import { foldToMono } from '../signal/mono.ts';
+import { NoiseReduction } from '../signal/noiseReduction.ts';
 import { filterOf } from './filterOf.ts';
-import { Gate } from './gate.ts';
 import { delayFrames } from './latency.ts';
-import { Limiter } from './limiter.ts';
-import { foldToMono } from './mono.ts';
-import { NoiseReduction } from './noiseReduction.ts';
+import { type Processing, type Processor, stepsOn } from './processing.ts';
 
 /** What works on both sides of a sound in place; its state lives as long as the object. */
 export interface Stage {

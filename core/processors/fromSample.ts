@@ -1,6 +1,6 @@
 import type { Calibration } from '../measure/calibrate.ts';
-import { NEW_PROCESSORS, type Processing, type Processor } from '../setup/processing.ts';
 import { humCuts, isHumCut } from './humCuts.ts';
+import { NEW_PROCESSORS, type Processing, type Processor } from './processing.ts';
 
 /** Speech is brought to this level (RMS, dBFS). */
 const SPEECH_DB = -20;

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaWithFaults } from '../demo/setups.ts';
+import { NEW_PROCESSORS } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
-import { NEW_PROCESSORS } from '../setup/processing.ts';
 import type { Setup } from '../setup/schema.ts';
 import { isContradiction, isLeak, type Measured, proofOf } from './proof.ts';
 

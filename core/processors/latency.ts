@@ -1,10 +1,6 @@
-import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
-import { TAPS } from './oversampling.ts';
+import { LIMITER_FRAMES } from '../signal/limiterFrames.ts';
+import { type Processing, type Processor, stepsOn } from './processing.ts';
 
-/** A limiter's gain goes down over this many frames (2 ms) before a peak. */
-export const LIMITER_RAMP_FRAMES = 96;
-/** A limiter is late by its ramp, and by the points between samples that it finds a peak from. */
-export const LIMITER_FRAMES = LIMITER_RAMP_FRAMES + TAPS;
 /** Noise reduction gathers 10 ms and looks 10 ms ahead. */
 export const NOISE_REDUCTION_FRAMES = 960;
 

@@ -1,5 +1,5 @@
-import type { Processor } from '../setup/processing.ts';
-import { type Coefficients, coefficientsOf } from './biquad.ts';
+import { type Coefficients, coefficientsOf } from '../signal/biquad.ts';
+import type { Processor } from './processing.ts';
 
 /** A maximally flat high-pass has this quality. */
 const FLAT_Q = Math.SQRT1_2;

@@ -1,6 +1,6 @@
 import { z } from 'zod';
+import { IdSchema } from '../values.ts';
 import type { DeviceEffect } from './deviceEffects.ts';
-import { IdSchema } from './values.ts';
 
 const hz = z.number().min(10, 'must be 10 Hz or more').max(20_000, 'must be 20000 Hz or less');
 const ms = z.number().min(0.1).max(5000);

@@ -1,7 +1,7 @@
-import { SAMPLE_RATE } from '../engine/planes.ts';
-import { type Processing, type Processor, stepsOn } from '../setup/processing.ts';
-import { responseDb } from './biquad.ts';
+import { SAMPLE_RATE } from '../audio/planes.ts';
+import { responseDb } from '../signal/biquad.ts';
 import { filterOf } from './filterOf.ts';
+import { type Processing, type Processor, stepsOn } from './processing.ts';
 
 /** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
 const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;

@@ -1,12 +1,12 @@
 import { beforeAll, describe, expect, test } from '@jest/globals';
-import type { Stereo } from '../engine/planes.ts';
+import { toDb } from '../audio/decibel.ts';
+import type { Stereo } from '../audio/planes.ts';
 import { TruePeakMeter } from '../measure/truePeak.ts';
-import type { Processing } from '../setup/processing.ts';
+import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { joined, noise, rms, silence, sine } from '../testing/tones.ts';
 import { Chain } from './chain.ts';
-import { toDb } from './decibel.ts';
 import { latencyFrames } from './latency.ts';
-import { loadNoiseReduction } from './noiseReduction.ts';
+import type { Processing } from './processing.ts';
 
 const RATE = 48_000;
 beforeAll(() => loadNoiseReduction());
