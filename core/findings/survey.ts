@@ -51,11 +51,15 @@ function statesOf(setup: Setup, reach: Reach): State[] {
   return [...bySounding].map(([silent, scenes]): State => {
     const isEvery = scenes.length === setup.scenes.length;
     if (silent === '') return { scenes: isEvery ? null : scenes, at: whole };
+    const silenced = new Set(
+      silent.split(' ').flatMap((node) => reach.sourcesAt(graph.nodes[Number(node)].id)),
+    );
     const trails = new Map<string, Trail>();
     const found = new Map<string, Arrival | null>();
     return {
       scenes: isEvery ? null : scenes,
       at: (id, destination) => {
+        if (!silenced.has(id)) return whole(id, destination);
         const key = `${id} ${destination.id}`;
         const known = found.get(key);
         if (known !== undefined) return known;

@@ -126,27 +126,24 @@ export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
   }
   const placeOf = new Map(destinations.map((one) => [one.id, one]));
   const placeFedBy = new Map(destinations.map((one) => [one.feedId, one]));
-  const found = new Map<string, Arrival | null>();
-  const once = (key: string, find: () => Arrival | null) => {
-    let arrival = found.get(key);
-    if (arrival === undefined) {
-      arrival = find();
-      found.set(key, arrival);
-    }
-    return arrival;
-  };
+  const found = new Map([...trails.keys()].map((id) => [id, new Map<string, Arrival | null>()]));
   return {
     destinations,
     graph,
     at: (source, destination) => {
+      const own = found.get(source);
+      let arrival = own?.get(destination);
+      if (arrival !== undefined) return arrival;
       const trail = trails.get(source);
       const place = placeOf.get(destination);
-      return trail && place ? once(`${source} ${destination}`, () => arrivalAt(trail, place)) : null;
+      arrival = trail && place ? arrivalAt(trail, place) : null;
+      own?.set(destination, arrival);
+      return arrival;
     },
     onTrack: (source, track) => {
       const trail = trails.get(source);
       const place = placeFedBy.get(track);
-      return trail && place ? once(`${source} on ${track}`, () => arrivalOnTrack(trail, place)) : null;
+      return trail && place ? arrivalOnTrack(trail, place) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {
