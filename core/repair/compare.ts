@@ -1,3 +1,4 @@
+import type { GraphEdge } from '../reach/graph.ts';
 import type { Judged } from './judge.ts';
 import type { Trouble, TroubleKind } from './weights.ts';
 
@@ -16,6 +17,29 @@ export function halfMended(before: Judged, after: Judged): number {
       if (weight >= 1 && (weights.get(place) ?? 0) > weight + WORSE_FROM) count += 1;
   }
   return count;
+}
+
+/**
+ * How many legs are gone that led to where something that is wanted is still missing: it may have been meant to come that way.
+ */
+export function waysLost(before: Judged, after: Judged): number {
+  const missing = new Set<string>();
+  for (const { troubles } of after.bySource.values())
+    for (const { kind, destination } of troubles)
+      if (kind === 'missing' && destination) missing.add(destination);
+  if (missing.size === 0 || before.graph.edges.length === 0) return 0;
+  const keyOf = ({ graph }: Judged, { from, to }: GraphEdge) =>
+    `${graph.nodes[from].id} ${graph.nodes[to].id}`;
+  const kept = new Set(after.graph.edges.map((edge) => keyOf(after, edge)));
+  const gone = before.graph.edges.filter((edge) => !kept.has(keyOf(before, edge)));
+  if (gone.length === 0) return 0;
+  const leading = new Set<number>();
+  for (const { id, feedId } of before.destinations) {
+    const node = feedId === null ? undefined : before.graph.indexOf.get(feedId);
+    if (missing.has(id) && node !== undefined) leading.add(node);
+  }
+  for (const node of leading) for (const edge of before.graph.entering[node]) leading.add(edge.from);
+  return gone.filter(({ to }) => leading.has(to)).length;
 }
 
 /** What a sound that arrives may bring along. */

@@ -2,7 +2,7 @@ import { applyEdit, type Edit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import type { Candidate } from './candidate.ts';
-import { halfMended, worse, worsened } from './compare.ts';
+import { halfMended, waysLost, worse, worsened } from './compare.ts';
 import { handworkOf } from './handwork.ts';
 import type { Judge, Judged } from './judge.ts';
 import { movesAbout, movesFor, rebuildingsFor } from './moves/forFinding.ts';
@@ -20,6 +20,8 @@ const EDIT_COSTS = 0.3;
 const MOST_EDITS_COUNTED = 6;
 /** An act that does harm is followed, though others do none, where it comes nearer than they by this much. */
 const PROMISING = 20;
+/** … and each way that is taken from something that is still missing. */
+const WAY_COSTS = 3;
 /** As many beginnings are followed by a second act, and as many by a third. */
 const FOLLOWED = [8, 4];
 /** As many things that an act made worse are mended by the next one. */
@@ -231,7 +233,8 @@ export class Search {
       ACT_COSTS * acts.length +
       HAND_COSTS * handwork.length +
       EDIT_COSTS * Math.min(MOST_EDITS_COUNTED, editsOf(acts) - acts.length) +
-      HALF_COSTS * halfMended(this.from, after);
+      HALF_COSTS * halfMended(this.from, after) +
+      WAY_COSTS * Math.min(MOST_EDITS_COUNTED, waysLost(this.from, after));
     return repairs
       .map((one) => ({ one, cost: cost(one) }))
       .sort((a, b) => a.cost - b.cost)

@@ -5,6 +5,7 @@ import { separations } from '../separate.ts';
 import type { Target } from '../target.ts';
 import { closings, loopBreakers } from './closing.ts';
 import { levelMoves } from './levels.ts';
+import { mixMoves } from './mixes.ts';
 import { onceOnly } from './onceOnly.ts';
 import { openings } from './opening.ts';
 import { outputs } from './outputs.ts';
@@ -76,6 +77,7 @@ export function movesAbout(room: Room, about: About): Candidate[] {
     ...onAir.flatMap((use) => newUse(room, use)),
     ...(onAir.length > 0 && isUnwanted ? vodSplit(room) : []),
     ...outputs(room, about),
+    ...mixMoves(room, about),
   ];
 }
 

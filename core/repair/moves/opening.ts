@@ -93,8 +93,11 @@ function canBeSentTo({ setup }: Room, { id, track }: Destination): boolean {
 
 /** Pickups of the source sound in a scene in which they are silent, by themselves or with their group; in every scene. */
 function inScene(room: Room, source: string, scene: string | null): Candidate[] {
-  if (scene === null) return [];
   const { setup } = room;
+  if (scene === null)
+    return setup.pickups
+      .filter((pickup) => room.passes(source, pickup.id) && pickup.scenes)
+      .map(({ id, scenes = [] }) => everywhere(room, id, scenes));
   const silent = setup.pickups.filter(
     (pickup) => room.passes(source, pickup.id) && soundingScenes(setup, pickup)?.includes(scene) === false,
   );
@@ -115,12 +118,17 @@ function soundingIn(room: Room, id: string, scenes: string[], scene: string): Ca
     fault: `${name} is silent in the scene “${room.name(scene)}”`,
     edits: [{ edit: 'updatePickup', id, values: { scenes: [...scenes, scene] } }],
   };
-  const everywhere: Candidate = {
+  return missing.length > 1 ? [here, everywhere(room, id, scenes)] : [here];
+}
+
+function everywhere(room: Room, id: string, scenes: string[]): Candidate {
+  const name = room.pickupName(id);
+  const silent = room.setup.scenes.length - scenes.length;
+  return {
     label: `Let ${name} sound in every scene`,
-    fault: `${name} is silent in ${missing.length} scenes`,
+    fault: `${name} is silent in ${silent === 1 ? '1 scene' : `${silent} scenes`}`,
     edits: [{ edit: 'updatePickup', id, values: {}, clear: ['scenes'] }],
   };
-  return missing.length > 1 ? [here, everywhere] : [here];
 }
 
 /** A group that the pickup is in sounds in the scene. */

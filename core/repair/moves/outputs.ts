@@ -267,9 +267,12 @@ function cables(room: Room, { source, destination }: About): Candidate[] {
     .filter(({ to }) => leading.has(to))
     .flatMap((link) => {
       const machine = room.device(link.from)?.machine;
+      const brings = room.passes(source, link.from);
       return setup.devices
         .filter((one) => one.machine === machine && one.direction === 'out' && one.id !== link.from)
-        .filter(({ id }) => room.passes(source, id))
+        .filter(({ id }) =>
+          brings ? !room.passes(source, id) && room.sourcesAt(id).length > 0 : room.passes(source, id),
+        )
         .map(
           (one): Candidate => ({
             label: `Let “${link.name}” start at “${one.name}”`,
