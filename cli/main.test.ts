@@ -120,22 +120,65 @@ describe('northfen presence', () => {
   });
 });
 
+/** What is given of each finding. */
+const FINDING_KEYS = [
+  ...['id', 'code', 'severity', 'message', 'source', 'destination', 'scenes', 'paths'],
+  ...['cause', 'remedies', 'givingUp', 'whyNone'],
+];
+
 describe('northfen check', () => {
+  test('groups findings by cause, each with its name, and gives what a remedy does and changes for whom', async () => {
+    writeFileSync(file('causes.json'), writeSetupFile(twoMachinesWithFaults()));
+    expect(await main(['check', file('causes.json'), '--no-sound', '--json'])).toBe(3);
+    const { findings, causes } = JSON.parse(out);
+    expect(causes).toHaveLength(8);
+    const echo = causes.find(
+      ({ name }: { name: string }) => name === 'Call is open in the mix “Mix for the friends”',
+    );
+    expect(echo.brings).toHaveLength(5);
+    const [first] = findings.filter(({ cause }: { cause: string }) => cause === echo.id);
+    expect(first.remedies[0]).toMatchObject({
+      label: 'Mute Call in the mix “Mix for the friends”',
+      handwork: ['Mute Call in the mix “Mix for the friends”.'],
+      steps: [
+        { edit: 'setMixInput', mix: 'sluicebox.chat-mix', from: 'sluicebox.chat', values: { muted: true } },
+      ],
+      givesUp: [],
+    });
+    expect(first.remedies[0].effects).toContainEqual({
+      ...{ source: 'bosun', destination: 'friends', scene: null },
+      ...{ beforeDb: -10, afterDb: null },
+    });
+    out = '';
+    await main(['check', file('causes.json'), '--no-sound']);
+    expect(out).toContain('cause: Call is open in the mix “Mix for the friends”');
+  });
+
+  test('lists a finding that is meant apart, and does not count it', async () => {
+    const setup = regattaWithFaults();
+    writeFileSync(file('open.json'), writeSetupFile(setup));
+    await main(['check', file('open.json'), '--no-sound', '--json']);
+    const accepted = JSON.parse(out).findings.map(({ id, message }: { id: string; message: string }) => ({
+      finding: id,
+      facts: message,
+      note: 'on purpose',
+    }));
+    out = '';
+    writeFileSync(file('meant.json'), writeSetupFile({ ...setup, accepted }));
+    expect(await main(['check', file('meant.json'), '--no-sound', '--json'])).toBe(0);
+    const meant = JSON.parse(out);
+    expect([meant.findings.length, meant.accepted.length, meant.accepted[0].note]).toEqual([
+      0,
+      6,
+      'on purpose',
+    ]);
+  });
+
   test('follows the wiring: what lies in mixes, links and scenes is found, with its way', async () => {
     writeFileSync(file('two.json'), writeSetupFile(twoMachinesWithFaults()));
     expect(await main(['check', file('two.json'), '--json'])).toBe(3);
     const { findings } = JSON.parse(out);
-    expect(Object.keys(findings[0])).toEqual([
-      'id',
-      'code',
-      'severity',
-      'message',
-      'source',
-      'destination',
-      'paths',
-      'cause',
-      'remedies',
-    ]);
+    expect(Object.keys(findings[0])).toEqual(FINDING_KEYS);
     const codes = findings.map(({ code }: { code: string }) => code);
     for (const code of ['leak.vod', 'echo.party', 'scene-gap', 'doubled', 'hum-risk', 'on-default'])
       expect(codes).toContain(code);
@@ -147,7 +190,7 @@ describe('northfen check', () => {
   test('ends with 0 for two machines that are made right', async () => {
     writeFileSync(file('right.json'), writeSetupFile(twoMachinesMadeRight()));
     expect(await main(['check', file('right.json'), '--json'])).toBe(0);
-    expect(JSON.parse(out)).toEqual({ findings: [] });
+    expect(JSON.parse(out)).toEqual({ findings: [], causes: [], accepted: [] });
   });
 
   test('ends with 3 when a stop-finding stands, with 0 when not', async () => {
@@ -155,21 +198,11 @@ describe('northfen check', () => {
     expect(await main(['check', file('faults.json'), '--json'])).toBe(3);
     const { findings } = JSON.parse(out);
     expect(findings).toHaveLength(6);
-    expect(Object.keys(findings[0])).toEqual([
-      'id',
-      'code',
-      'severity',
-      'message',
-      'source',
-      'destination',
-      'paths',
-      'cause',
-      'remedies',
-    ]);
+    expect(Object.keys(findings[0])).toEqual(FINDING_KEYS);
     out = '';
     writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
     expect(await main(['check', file('right.json'), '--json'])).toBe(0);
-    expect(JSON.parse(out)).toEqual({ findings: [] });
+    expect(JSON.parse(out)).toEqual({ findings: [], causes: [], accepted: [] });
   });
 
   test('ends with 1 for a broken setup, naming the field', async () => {
@@ -330,7 +363,10 @@ describe('northfen mend', () => {
     expect(await main(['mend', file('faulty.json'), '--out', file('mended.json'), '--json'])).toBe(0);
     const { steps, stopStands } = JSON.parse(out);
     expect(stopStands).toBe(false);
-    expect(steps[0].label).toMatch(/^Close Reedbox on track 2/);
+    expect(steps[0].label).toMatch(/^Close Records on track 2/);
+    expect(steps[0].effects).toEqual([
+      { source: 'reedbox', destination: 'vod', scene: null, beforeDb: expect.closeTo(-24, 0), afterDb: null },
+    ]);
     out = '';
     expect(await main(['check', file('mended.json'), '--no-sound', '--json'])).toBe(0);
     expect(
