@@ -278,7 +278,7 @@ function missedAims(setup: Setup, aim: Aim, after: MixFigures, groups: Group[]):
     );
   for (const { sources } of groups.filter(({ isMixed }) => isMixed))
     missed.push(
-      `${listed(sources.map(name))} come by one control, so they move together. Separate them on Reach.`,
+      `${listed(sources.map(name))} come by one control, so they move together. Separate them first.`,
     );
   return missed;
 }

@@ -34,7 +34,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
   if (handles.length === 0 && gainDb !== null && destination.feedId !== null)
     throw new EditError(
       'cell',
-      `no way leads from ${source.name} to ${destination.name} yet; bring it there on Wiring`,
+      `no way leads from ${source.name} to ${destination.name} yet; give it an output, a mix or a pickup that leads there`,
     );
 
   const moves = handles.flatMap((handle): SimpleEdit[] => {

@@ -53,7 +53,7 @@ describe('a cell over the wiring', () => {
 
   test('where no way leads, it says so and changes nothing', () => {
     expect(() => cellEdit(right, 'reedbox', 'headphones', -10)).toThrow(
-      /no way leads from Reedbox to Own headphones yet; bring it there on Wiring/,
+      /no way leads from Reedbox to Own headphones yet; give it an output, a mix or a pickup that leads there/,
     );
   });
 

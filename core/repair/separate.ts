@@ -59,7 +59,7 @@ export function whyInseparable(setup: Setup, source: Source): string {
   const help =
     source.kind === 'microphone'
       ? 'Plug the microphone into a device that nothing else plays into, or let the desk hand over more mixes than now.'
-      : 'Add a link between the machines on Wiring, and look again.';
+      : 'Add a link between the machines, and look again.';
   return `No rewiring with the machines and links of this setup brings ${source.name} to the recorder apart. ${help}`;
 }
 

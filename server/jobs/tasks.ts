@@ -1,4 +1,5 @@
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
+import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
@@ -64,7 +65,10 @@ export interface Proven {
 function proven(setup: Setup, presence: Measured[], today: string): Proven {
   const reach = reachOf(setup);
   const proof = proofOf(setup, reach, presence, today);
-  return { proof, conclusion: conclusionOf(setup, proof, findingsOf(setup, today, reach), today) };
+  return {
+    proof,
+    conclusion: conclusionOf(setup, proof, openFindings(setup, findingsOf(setup, today, reach)), today),
+  };
 }
 
 const TASKS: {

@@ -1,3 +1,4 @@
+import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
 import { type Conclusion, conclusionOf } from '../../core/proof/conclusion.ts';
 import type { ProofLine } from '../../core/proof/proof.ts';
@@ -88,5 +89,5 @@ export class TakeStore {
 /** Takes from before conclusions were kept get theirs from what is kept of them, as of the day on which they were made. */
 function concludedLater(setup: Setup, proof: ProofLine[], createdAt: string): Conclusion {
   const day = dayOf(new Date(createdAt));
-  return conclusionOf(setup, proof, findingsOf(setup, day), day);
+  return conclusionOf(setup, proof, openFindings(setup, findingsOf(setup, day)), day);
 }
