@@ -1,7 +1,7 @@
 import type { SimpleEdit } from '../core/setup/edits.ts';
 import { applyEdit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
-import { roomOf } from '../core/testing/rooms.ts';
+import { roomOf } from '../core/testing/sketch.ts';
 
 const MUSIC_EVERY = 7;
 const kindOf = (i: number) => (i % MUSIC_EVERY === 0 ? ('music' as const) : ('game' as const));

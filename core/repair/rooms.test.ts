@@ -5,6 +5,7 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type Fault, faultsOf } from '../testing/faults.ts';
 import { RIGHT_ROOMS } from '../testing/rooms.ts';
+import { wiringFaultsOf } from '../testing/wiringFaults.ts';
 import { attempt } from './attempt.ts';
 import { causesOf } from './causes.ts';
 import { Judge } from './judge.ts';
@@ -39,7 +40,16 @@ function leftAfterMending(right: Setup, faulty: Setup): string[] {
   ];
 }
 
-describe.each(RIGHT_ROOMS)('%s', (_name, right) => {
+/** What mending does not restore yet: mixes whose inputs are made up for by the outputs of other mixes. */
+const NOT_YET: Record<string, string[]> = {
+  'a desk with a second feed': [
+    'no mix viewers-feed',
+    'viewers-feed takes sluicebox.phones instead of sluicebox.game',
+  ],
+  'one finished mix, split back': ['no mix main', 'phones takes sluicebox.main instead of sluicebox.game'],
+};
+
+describe.each(RIGHT_ROOMS)('%s', (name, right) => {
   test('keeps the rules, has neither stop nor warning, and is left alone', () => {
     expect(brokenRules(right)).toEqual([]);
     expect(gravest(right).map(({ message }) => message)).toEqual([]);
@@ -61,6 +71,18 @@ describe.each(RIGHT_ROOMS)('%s', (_name, right) => {
         : [{ fault: fault.name, causes: causes.map(({ finding }) => finding.id), left }];
     });
     expect(wrong).toEqual([]);
+  });
+
+  test('with each wrong connection is mended as it was meant, but for those that are known', () => {
+    const faults = wiringFaultsOf(right).flatMap((fault) => {
+      const faulty = planted(right, [fault]);
+      return faulty ? [{ fault, faulty }] : [];
+    });
+    expect(faults.length).toBeGreaterThan(20);
+    const left = faults.flatMap(({ fault, faulty }) =>
+      leftAfterMending(right, faulty).length > 0 ? [fault.name] : [],
+    );
+    expect(left).toEqual(NOT_YET[name] ?? []);
   });
 
   test('with two random faults at once is mended as it was meant', () => {

@@ -21,7 +21,8 @@ export function faultsOf(setup: Setup): Fault[] {
   ];
 }
 
-function one(name: string, ...edits: SimpleEdit[]): Fault {
+/** Names what is done wrong. */
+export function fault(name: string, ...edits: SimpleEdit[]): Fault {
   return { name, edits };
 }
 
@@ -30,15 +31,15 @@ function sends(setup: Setup): Fault[] {
     setup.sends.some((send) => send.pickup === pickup && send.to === to);
   return [
     ...setup.sends.flatMap(({ pickup, to, gainDb }) => [
-      one(`close ${pickup} on ${to}`, { edit: 'setSend', pickup, to, gainDb: null }),
-      one(`${pickup} on ${to} 20 dB down`, { edit: 'setSend', pickup, to, gainDb: gainDb - 20 }),
-      one(`${pickup} on ${to} 12 dB up`, { edit: 'setSend', pickup, to, gainDb: gainDb + 12 }),
+      fault(`close ${pickup} on ${to}`, { edit: 'setSend', pickup, to, gainDb: null }),
+      fault(`${pickup} on ${to} 20 dB down`, { edit: 'setSend', pickup, to, gainDb: gainDb - 20 }),
+      fault(`${pickup} on ${to} 12 dB up`, { edit: 'setSend', pickup, to, gainDb: gainDb + 12 }),
     ]),
     ...setup.pickups.flatMap(({ id }) =>
       setup.tracks
         .filter((track) => !hasSend(id, track.id))
         .map((track) =>
-          one(`open ${id} on ${track.id}`, { edit: 'setSend', pickup: id, to: track.id, gainDb: 0 }),
+          fault(`open ${id} on ${track.id}`, { edit: 'setSend', pickup: id, to: track.id, gainDb: 0 }),
         ),
     ),
   ];
@@ -54,7 +55,7 @@ function mixes(setup: Setup): Fault[] {
       ...mix.inputs.flatMap(({ from, gainDb, muted }) =>
         muted
           ? [
-              one(`open ${from} in ${mix.id}`, {
+              fault(`open ${from} in ${mix.id}`, {
                 edit: 'setMixInput',
                 mix: mix.id,
                 from,
@@ -62,14 +63,19 @@ function mixes(setup: Setup): Fault[] {
               }),
             ]
           : [
-              one(`mute ${from} in ${mix.id}`, {
+              fault(`mute ${from} in ${mix.id}`, {
                 edit: 'setMixInput',
                 mix: mix.id,
                 from,
                 values: { muted: true },
               }),
-              one(`take ${from} out of ${mix.id}`, { edit: 'setMixInput', mix: mix.id, from, values: null }),
-              one(`${from} in ${mix.id} 24 dB down`, {
+              fault(`take ${from} out of ${mix.id}`, {
+                edit: 'setMixInput',
+                mix: mix.id,
+                from,
+                values: null,
+              }),
+              fault(`${from} in ${mix.id} 24 dB down`, {
                 edit: 'setMixInput',
                 mix: mix.id,
                 from,
@@ -77,12 +83,12 @@ function mixes(setup: Setup): Fault[] {
               }),
             ],
       ),
-      one(`${mix.id} plays nowhere`, { edit: 'updateMix', id: mix.id, values: { into: [] } }),
+      fault(`${mix.id} plays nowhere`, { edit: 'updateMix', id: mix.id, values: { into: [] } }),
       ...others.map(({ id }) =>
-        one(`${mix.id} plays into ${id}`, { edit: 'updateMix', id: mix.id, values: { into: [id] } }),
+        fault(`${mix.id} plays into ${id}`, { edit: 'updateMix', id: mix.id, values: { into: [id] } }),
       ),
       ...others.map(({ id }) =>
-        one(`${mix.id} plays into ${id} too`, {
+        fault(`${mix.id} plays into ${id} too`, {
           edit: 'updateMix',
           id: mix.id,
           values: { into: [...mix.into, id] },
@@ -104,15 +110,15 @@ function apps(setup: Setup): Fault[] {
       (one) => one.id === machine && one.defaultOutput && one.defaultOutput !== into,
     );
     return [
-      one(`${id} 30 dB down`, { edit: 'updateSource', id, values: { levelDb: levelDb - 30 } }),
+      fault(`${id} 30 dB down`, { edit: 'updateSource', id, values: { levelDb: levelDb - 30 } }),
       ...(isApp
         ? [
-            one(`${id} at 20 %`, { edit: 'updateSource', id, values: { volumePercent: 20 } }),
+            fault(`${id} at 20 %`, { edit: 'updateSource', id, values: { volumePercent: 20 } }),
             ...(hasDefault
-              ? [one(`${id} on the default`, { edit: 'updateSource', id, values: { into: 'default' } })]
+              ? [fault(`${id} on the default`, { edit: 'updateSource', id, values: { into: 'default' } })]
               : []),
             ...others.map((device) =>
-              one(`${id} into ${device.id}`, { edit: 'updateSource', id, values: { into: device.id } }),
+              fault(`${id} into ${device.id}`, { edit: 'updateSource', id, values: { into: device.id } }),
             ),
           ]
         : []),
@@ -132,9 +138,9 @@ function pickups(setup: Setup): Fault[] {
   );
   return [
     ...setup.pickups.flatMap(({ id, gainDb, scenes }) => [
-      one(`${id} 25 dB down`, { edit: 'updatePickup', id, values: { gainDb: gainDb - 25 } }),
+      fault(`${id} 25 dB down`, { edit: 'updatePickup', id, values: { gainDb: gainDb - 25 } }),
       ...(scenes ?? setup.scenes.map((scene) => scene.id)).slice(0, 2).map((scene) =>
-        one(`${id} silent in ${scene}`, {
+        fault(`${id} silent in ${scene}`, {
           edit: 'updatePickup',
           id,
           values: {
@@ -142,10 +148,10 @@ function pickups(setup: Setup): Fault[] {
           },
         }),
       ),
-      one(`no pickup ${id}`, { edit: 'removePickup', id }),
+      fault(`no pickup ${id}`, { edit: 'removePickup', id }),
     ]),
     ...doubled.map(({ id }) =>
-      one(
+      fault(
         `${id} picked up by itself too`,
         { edit: 'addPickup', id: `${id}.too`, pickup: { takes: id, gainDb: 0 } },
         ...setup.tracks
@@ -161,7 +167,7 @@ function tracks(setup: Setup): Fault[] {
     (['live', 'vod'] as const)
       .filter((use) => uses.includes(use))
       .flatMap((use) => [
-        one(`${id} is no longer ${use}`, {
+        fault(`${id} is no longer ${use}`, {
           edit: 'updateTrack',
           id,
           values: { uses: uses.filter((each) => each !== use) },
@@ -170,7 +176,7 @@ function tracks(setup: Setup): Fault[] {
           .filter((other) => other.id !== id && !other.uses.includes(use))
           .slice(0, 3)
           .map((other) =>
-            one(`${other.id} is ${use} too`, {
+            fault(`${other.id} is ${use} too`, {
               edit: 'updateTrack',
               id: other.id,
               values: { uses: [...other.uses, use] },
@@ -184,10 +190,10 @@ function cables(setup: Setup): Fault[] {
   return [
     ...setup.links
       .filter(({ kind }) => kind !== 'network')
-      .map(({ id }) => one(`no cable ${id}`, { edit: 'removeLink', id })),
+      .map(({ id }) => fault(`no cable ${id}`, { edit: 'removeLink', id })),
     ...setup.links
       .filter(({ kind }) => kind === 'analogue')
-      .map(({ id }) => one(`${id} hums`, { edit: 'updateLink', id, values: { isolated: false } })),
+      .map(({ id }) => fault(`${id} hums`, { edit: 'updateLink', id, values: { isolated: false } })),
   ];
 }
 
@@ -209,11 +215,11 @@ function hearing(setup: Setup): Fault[] {
         kind === 'friends' && output && input?.direction === 'out' && input.machine === voices[0].machine;
       return [
         ...others.map((device) =>
-          one(`${id} hear ${device.id}`, { edit: 'updateDestination', id, values: { hears: [device.id] } }),
+          fault(`${id} hear ${device.id}`, { edit: 'updateDestination', id, values: { hears: [device.id] } }),
         ),
         ...(isCrossable
           ? [
-              one(
+              fault(
                 'the chat is crossed',
                 { edit: 'updateDestination', id, values: { hears: [output] } },
                 ...voices.map(
