@@ -21,7 +21,7 @@ async function found(page: Page): Promise<string[]> {
     };
     const { violations } = await axe.run(document, { runOnly: { type: 'tag', values: tags } });
     return violations.flatMap(({ id, nodes }) =>
-      nodes.slice(0, 3).map(({ html, failureSummary }) => `${id}: ${html.slice(0, 160)} ${failureSummary}`),
+      nodes.slice(0, 3).map(({ html, failureSummary }) => `${id}: ${html.slice(0, 420)} ${failureSummary}`),
     );
   }, TAGS);
 }

@@ -197,7 +197,7 @@ test('the level and the verdict of a cell are said', async ({ page }) => {
   await cell.click();
   await page.keyboard.press(' ');
   await expect(
-    page.getByRole('status').filter({ hasText: /Reedbox at VOD: .* dB, leak: not cleared/ }),
+    page.getByRole('status').filter({ hasText: /Reedbox at VOD: .* leak, in dB: not cleared/ }),
   ).toHaveCount(1);
   await expect(page.getByRole('region', { name: 'The chosen cell' })).toContainText(
     'Not cleared for the VOD.',

@@ -24,11 +24,14 @@ export function keepFocus(): () => void {
   const press = () => {
     pressedAt = performance.now();
   };
+  const tab = ({ key }: KeyboardEvent) => {
+    if (key === 'Tab') press();
+  };
   const look = () => {
     const { activeElement } = document;
     if (!last || (activeElement && activeElement !== document.body)) return;
     const isThere = last.element.isConnected && last.element.matches(FOCUSABLE);
-    // Somebody pressed beside it, which takes the focus away on purpose.
+    // Somebody pressed beside it, or Tab, which takes the focus away on purpose.
     if (isThere && performance.now() - pressedAt < PRESS_MS) return;
     restore(last);
   };
@@ -36,10 +39,12 @@ export function keepFocus(): () => void {
   observer.observe(document.body, { childList: true, subtree: true, attributeFilter: ['disabled'] });
   document.addEventListener('focusin', note);
   document.addEventListener('pointerdown', press);
+  document.addEventListener('keydown', tab, true);
   return () => {
     observer.disconnect();
     document.removeEventListener('focusin', note);
     document.removeEventListener('pointerdown', press);
+    document.removeEventListener('keydown', tab, true);
   };
 }
 

@@ -38,8 +38,8 @@ describe('a cell of the board', () => {
   test('is told in words to those who do not see it', () => {
     const say = (source: string, destination: string) =>
       describeCell('It', 'there', cellOf(regattaWithFaults(), source, destination));
-    expect(say('reedbox', 'vod')).toBe('It at there: −16.0 dB, leak: not cleared');
-    expect(say('bellbuoy', 'vod')).toBe('It at there: closed, dry: wanted but does not arrive');
-    expect(say('game', 'friends')).toBe('It at there: −12.0 dB, stray: not wanted here');
+    expect(say('reedbox', 'vod')).toBe('It at there: −16.0 leak, in dB: not cleared');
+    expect(say('bellbuoy', 'vod')).toBe('It at there: dry, wanted but does not arrive');
+    expect(say('game', 'friends')).toBe('It at there: −12.0 stray, in dB: not wanted here');
   });
 });

@@ -42,14 +42,15 @@ export function cellState(
 
 /** Says a cell in words, for those who do not see it. */
 export function describeCell(source: string, destination: string, { gainDb, verdict }: CellState): string {
-  const level = gainDb === null ? 'closed' : `${formatDb(gainDb)} dB`;
-  const meaning = {
-    open: '',
-    closed: '',
-    dry: ', dry: wanted but does not arrive',
-    stray: ', stray: not wanted here',
-    leak: ', leak: not cleared',
-    twice: ', twice: arrives more than once',
-  }[verdict];
-  return `${source} at ${destination}: ${level}${meaning}`;
+  const level = gainDb === null ? '' : formatDb(gainDb);
+  // The words of the cell as they are seen, side by side, and then what they mean.
+  const words: Record<CellState['verdict'], string> = {
+    open: `${level} dB`,
+    closed: 'closed',
+    dry: `${level ? `${level} ` : ''}dry, wanted but does not arrive`,
+    stray: `${level} stray, in dB: not wanted here`,
+    leak: `${level} leak, in dB: not cleared`,
+    twice: `${level} twice, in dB: arrives more than once`,
+  };
+  return `${source} at ${destination}: ${words[verdict]}`;
 }
