@@ -1,5 +1,6 @@
 import { Slider } from 'radix-ui';
 import { useEffect, useState } from 'react';
+import { ECHO_FROM_MS } from '../../../core/findings/limits.ts';
 import type { Destination } from '../../../core/reach/destinations.ts';
 import { channelWords } from '../../../core/reach/graph.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
@@ -74,8 +75,10 @@ export function CellPanel({
       {arrival?.doubling && (
         <p className="text-sm text-reed">
           {arrival.paths.length} copies arrive: {formatDb(arrival.doubling.gainChangeDb)} dB
-          {arrival.doubling.firstNotchHz !== null &&
-            `, and the first notch is at ${arrival.doubling.firstNotchHz.toFixed(0)} Hz`}
+          {arrival.doubling.apartMs >= ECHO_FROM_MS
+            ? `, the second ${arrival.doubling.apartMs.toFixed(0)} ms later, as an echo`
+            : arrival.doubling.firstNotchHz !== null &&
+              `, and the first notch is at ${arrival.doubling.firstNotchHz.toFixed(0)} Hz`}
           .
         </p>
       )}
