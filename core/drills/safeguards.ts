@@ -3,6 +3,7 @@ import type { Candidate } from '../repair/candidate.ts';
 import { worsened } from '../repair/compare.ts';
 import { handworkOf } from '../repair/handwork.ts';
 import { Judge, type Judged } from '../repair/judge.ts';
+import { otherDefaults } from '../repair/moves/outputs.ts';
 import { type Remedy, repairsOf, withChanges } from '../repair/remedies.ts';
 import { asEdit, labelOf } from '../repair/search.ts';
 import { wantedOf } from '../repair/wanted.ts';
@@ -64,15 +65,5 @@ function tried(
 function defaultChoices(setup: Setup): Candidate[] {
   return setup.machines
     .filter((machine) => machine.defaultOutput)
-    .flatMap((machine) =>
-      setup.devices
-        .filter(
-          ({ machine: on, direction, id }) =>
-            on === machine.id && direction === 'out' && id !== machine.defaultOutput,
-        )
-        .map((device) => ({
-          label: `Make “${device.name}” the default output of ${machine.name}`,
-          edits: [{ edit: 'updateMachine', id: machine.id, values: { defaultOutput: device.id } }],
-        })),
-    );
+    .flatMap((machine) => otherDefaults(setup, machine));
 }

@@ -4,8 +4,8 @@ import { twoMachinesMadeRight, twoMachinesWithFaults } from '../demo/twoMachines
 import type { Finding } from '../findings/finding.ts';
 import { findingsOf } from '../findings/findings.ts';
 import { handworkOf } from '../repair/handwork.ts';
+import { whyInseparable } from '../repair/moves/separate.ts';
 import { remediesFor, separationsOf } from '../repair/remedies.ts';
-import { whyInseparable } from '../repair/separate.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { parseSetup } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';

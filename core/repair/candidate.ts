@@ -5,7 +5,7 @@ export interface Candidate {
   label: string;
   edits: SimpleEdit[];
   /** What is wrong if this is what mends it, as a sentence without its full stop: the name of a cause. */
-  fault?: string;
+  fault: string;
   /** The same act at another level: by so many dB more. For acts that open a way, so that what comes over it lands on its wish. */
   adjusted?: (byDb: number) => Candidate | null;
 }

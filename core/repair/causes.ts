@@ -10,7 +10,7 @@ import { asEdit, faultOf, type Repair } from './search.ts';
 
 /** One thing that is wrong in a room: what mends it, and everything that it brings. */
 export interface Cause {
-  /** What is wrong, as a sentence without its full stop; null where that is not known. */
+  /** What is wrong, as a sentence without its full stop; null where nothing is known that mends it. */
   name: string | null;
   /** The gravest finding that it brings. */
   finding: Finding;

@@ -10,9 +10,9 @@ import { worsened } from './compare.ts';
 import { changesOf, type Effect, effectsOf } from './effects.ts';
 import { handworkOf } from './handwork.ts';
 import { Judge, type Judged } from './judge.ts';
+import { separations } from './moves/separate.ts';
 import { Room } from './room.ts';
 import { asEdit, labelOf, type Repair, Search } from './search.ts';
-import { separations } from './separate.ts';
 
 /** A change that mends a finding as it was meant, or (apart) one that gives up what was wanted: in words, and as an edit. */
 export interface Remedy {
@@ -154,7 +154,7 @@ export function withChanges(
  */
 export function separationsOf(setup: Setup, source: Source, today: string): Remedy[] {
   const judge = new Judge(setup, today);
-  return separations(setup, source)
+  return separations(new Room(judge, judge.first), source)
     .flatMap((candidate) => {
       const edit = asEdit([candidate]);
       const after = candidate.edits.length > 0 ? attempt(setup, edit) : null;

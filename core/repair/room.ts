@@ -5,6 +5,7 @@ import { levelOf, sounds } from '../reach/waves.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
+import { applied } from './attempt.ts';
 import type { Judge, Judged } from './judge.ts';
 
 /** What moves look up in a setup that was judged: who passes where, at what level, and what leads where. */
@@ -18,6 +19,12 @@ export class Room {
     this.judge = judge;
     this.judged = judged;
     this.setup = judged.setup;
+  }
+
+  /** The room with some edits made; null where they cannot be. */
+  after(edits: SimpleEdit[]): Room | null {
+    const setup = applied(this.setup, edits);
+    return setup && new Room(this.judge, this.judge.judge(setup, this.judged));
   }
 
   source(id: string | null): Source | undefined {
@@ -42,10 +49,6 @@ export class Room {
     return one && !this.judge.isForbidden(one, destination)
       ? this.judge.wishDb(source, destination.id)
       : null;
-  }
-
-  isForbidden(source: Source, destination: Destination): boolean {
-    return this.judge.isForbidden(source, destination);
   }
 
   /** Tells whether a source passes a place, itself among them. */

@@ -57,7 +57,7 @@ describe.each(RIGHT_ROOMS)('%s', (name, right) => {
     expect(mend(right, TODAY).steps).toEqual([]);
   });
 
-  test('with each thing that can be done wrong in it is one cause, and is mended as it was meant', () => {
+  test('with each thing that can be done wrong in it is one named cause, and is mended as it was meant', () => {
     const faults = faultsOf(right).flatMap((fault) => {
       const faulty = planted(right, [fault]);
       return faulty ? [{ fault, faulty }] : [];
@@ -66,9 +66,10 @@ describe.each(RIGHT_ROOMS)('%s', (name, right) => {
     const wrong = faults.flatMap(({ fault, faulty }) => {
       const causes = causesOf(faulty, TODAY).filter(({ finding }) => finding.severity !== 'note');
       const left = leftAfterMending(right, faulty);
-      return causes.length === 1 && left.length === 0
+      const isNamed = causes.every((cause) => cause.name !== null);
+      return causes.length === 1 && left.length === 0 && isNamed
         ? []
-        : [{ fault: fault.name, causes: causes.map(({ finding }) => finding.id), left }];
+        : [{ fault: fault.name, causes: causes.map(({ name, finding }) => [name, finding.id]), left }];
     });
     expect(wrong).toEqual([]);
   });

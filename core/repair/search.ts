@@ -1,6 +1,7 @@
-import { applyEdit, type Edit } from '../setup/edits.ts';
+import type { Edit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
+import { applied } from './attempt.ts';
 import type { Candidate } from './candidate.ts';
 import { halfMended, waysLost, worse, worsened } from './compare.ts';
 import { handworkOf } from './handwork.ts';
@@ -145,7 +146,7 @@ export class Search {
     if (candidate.edits.length === 0 || this.tried >= MOST_TRIED) return null;
     this.tried += 1;
     const before = parent?.after ?? this.from;
-    const setup = applied(before.setup, candidate);
+    const setup = applied(before.setup, candidate.edits);
     if (!setup) return null;
     const after = this.judge.judge(setup, before);
     return {
@@ -252,7 +253,7 @@ export class Search {
     const key = keyOf(act);
     const known = this.gains.get(key);
     if (known !== undefined) return known;
-    const setup = applied(this.from.setup, act);
+    const setup = applied(this.from.setup, act.edits);
     const gain = setup ? this.from.total - this.judge.judge(setup, this.from).total : 0;
     this.gains.set(key, gain);
     return gain;
@@ -264,12 +265,9 @@ export function asEdit(acts: Candidate[]): Edit {
   return { edit: 'batch', label: labelOf(acts).slice(0, 120), edits: acts.flatMap(({ edits }) => edits) };
 }
 
-/** Says what is wrong if some acts mend it: the name of a cause. Null where an act does not say so. */
-export function faultOf(acts: Candidate[]): string | null {
-  const faults = acts.flatMap(({ fault }) => fault ?? []);
-  return faults.length === acts.length && faults.length > 0
-    ? faults.map((fault) => `${fault[0].toUpperCase()}${fault.slice(1)}`).join('. ')
-    : null;
+/** Says what is wrong if some acts mend it: the name of a cause. */
+export function faultOf(acts: Candidate[]): string {
+  return acts.map(({ fault }) => `${fault[0].toUpperCase()}${fault.slice(1)}`).join('. ');
 }
 
 /** Says what acts do, one after the other. */
@@ -281,14 +279,6 @@ export function labelOf(acts: Candidate[]): string {
 
 function keyOf({ edits }: Candidate): string {
   return JSON.stringify(edits);
-}
-
-function applied(setup: Setup, { edits }: Candidate): Setup | null {
-  try {
-    return edits.reduce<Setup>(applyEdit, setup);
-  } catch {
-    return null;
-  }
 }
 
 /** Tells whether a setup keeps the rules and every wish of the one that it was made from. */

@@ -1,10 +1,10 @@
 import type { Destination } from '../../reach/destinations.ts';
-import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
+import type { SimpleEdit } from '../../setup/edits.ts';
 import { soundingScenes } from '../../setup/scenes.ts';
 import type { Setup } from '../../setup/schema.ts';
-import type { Mix } from '../../setup/wiring.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
+import { otherOutputs, playingInstead } from './outputs.ts';
 
 /** Returns what keeps a sound away from a destination: every control on its paths, closed, and the pickups on them. */
 export function closings(room: Room, { source, destination, scene }: About): Candidate[] {
@@ -70,7 +70,7 @@ function withoutHearing(room: Room, from: string, to: string): Candidate | null 
   if (!ears?.hears?.includes(from)) return null;
   return {
     label: `Stop ${ears.name} from hearing “${room.name(from)}”`,
-    fault: `${ears.name} hear “${room.name(from)}”`,
+    fault: `“${room.name(from)}” is heard at ${ears.name}`,
     edits: [
       { edit: 'updateDestination', id: ears.id, values: { hears: ears.hears.filter((id) => id !== from) } },
     ],
@@ -108,7 +108,7 @@ function isWantedOverIt(room: Room, carried: string[], pickup: string, place: De
 function withoutPickup(room: Room, pickup: string): Candidate {
   return {
     label: `Remove ${room.name(pickup)} from the recorder`,
-    fault: `The recorder picks up ${room.pickupName(pickup)}, which it already gets another way`,
+    fault: `The recorder picks up ${room.pickupName(pickup)}`,
     edits: [{ edit: 'removePickup', id: pickup }],
   };
 }
@@ -153,29 +153,11 @@ export function loopBreakers(room: Room): Candidate[] {
       return [
         ...inputs.flatMap(({ from }) => mutedInput(room, from, mix.id) ?? []),
         ...outputs.flatMap((device) => withoutOutput(room, mix.id, device) ?? []),
-        ...outputs.flatMap((device) => elsewhere(room, mix, device)),
+        ...outputs.flatMap((device) =>
+          otherOutputs(room, mix).map(({ id }) => playingInstead(room, mix, device, id)),
+        ),
       ];
     });
-}
-
-/** The mix plays into another output of its machine instead of one. */
-function elsewhere({ setup }: Room, mix: Mix, instead: string): Candidate[] {
-  return setup.devices
-    .filter(
-      ({ id, machine, direction }) =>
-        machine === mix.machine && direction === 'out' && !mix.into.includes(id),
-    )
-    .map(({ id, name }) => ({
-      label: `Let the mix “${mix.name}” play into “${name}” instead of “${nameOf(setup, instead)}”`,
-      fault: `The mix “${mix.name}” plays into “${nameOf(setup, instead)}”, not into “${name}”`,
-      edits: [
-        {
-          edit: 'updateMix',
-          id: mix.id,
-          values: { into: mix.into.map((one) => (one === instead ? id : one)) },
-        },
-      ],
-    }));
 }
 
 /** The places that lie on a loop: from which sound comes back to where it was. */

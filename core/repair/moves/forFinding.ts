@@ -1,14 +1,16 @@
 import type { Destination } from '../../reach/destinations.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
-import { separations } from '../separate.ts';
+
 import type { Target } from '../target.ts';
 import { closings, loopBreakers } from './closing.ts';
 import { levelMoves } from './levels.ts';
 import { mixMoves } from './mixes.ts';
 import { onceOnly } from './onceOnly.ts';
+
 import { openings } from './opening.ts';
 import { outputs } from './outputs.ts';
+import { separations } from './separate.ts';
 import { lineMoves, pins } from './settings.ts';
 import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
 
@@ -52,13 +54,13 @@ export function rebuildingsFor(room: Room, { code, source: id, destination, deta
   if (code === 'fused')
     return room.sourcesAt(detail ?? '').flatMap((one) => {
       const carried = room.source(one);
-      return carried ? separations(room.setup, carried) : [];
+      return carried ? separations(room, carried) : [];
     });
   if (!source) return [];
-  if (code === 'no-own-track') return separations(room.setup, source);
+  if (code === 'no-own-track') return separations(room, source);
   const place = room.destination(destination);
   const isUnwanted = place && room.arrival(source.id, place) && room.wishDb(source.id, place) === null;
-  return isUnwanted ? separations(room.setup, source) : [];
+  return isUnwanted ? separations(room, source) : [];
 }
 
 /** Everything near a source at a destination: what keeps it away, what brings it on, what changes its level or its way. */

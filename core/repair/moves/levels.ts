@@ -1,4 +1,5 @@
-import type { Setup, Source } from '../../setup/schema.ts';
+import type { SimpleEdit } from '../../setup/edits.ts';
+import type { Source } from '../../setup/schema.ts';
 import { gainText } from '../../setup/words.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
@@ -30,11 +31,12 @@ export function levelMoves(room: Room, { source: id, destination, scene }: About
   const legs = new Set(arrival.places.flatMap((path) => path.slice(1).map((to, i) => `${path[i]} ${to}`)));
   for (const leg of legs) {
     const [from, to] = leg.split(' ');
-    const control = controlOf(room.setup, from, to);
+    const control = controlOf(room, from, to);
     if (control)
       put(control.gainDb, (gainDb) => ({
-        ...setLevel(room, control.kind, from, to, gainDb),
-        fault: `${nameOfControl(room, control.kind, from, to)} is at ${gainText(control.gainDb)} dB`,
+        label: `Set ${control.name} to ${gainText(gainDb)} dB`,
+        fault: `${control.name} is at ${gainText(control.gainDb)} dB`,
+        edits: [control.set(gainDb)],
       }));
   }
   moves.sort((a, b) => Math.abs(a.gainDb) - Math.abs(b.gainDb));
@@ -52,42 +54,38 @@ function volumeMove({ id, name, volumePercent = 100 }: Source): Candidate[] {
   ];
 }
 
-type ControlKind = 'send' | 'input' | 'pickup';
-
-/** What sets a level between two places: a send, an input of a mix, or a pickup. */
-function controlOf(setup: Setup, from: string, to: string): { kind: ControlKind; gainDb: number } | null {
-  const send = setup.sends.find((one) => one.pickup === from && one.to === to);
-  if (send) return { kind: 'send', gainDb: send.gainDb };
-  const input = setup.mixes.find(({ id }) => id === to)?.inputs.find((one) => one.from === from);
-  if (input) return { kind: 'input', gainDb: input.gainDb };
-  const pickup = setup.pickups.find(({ id }) => id === to);
-  return pickup ? { kind: 'pickup', gainDb: pickup.gainDb } : null;
+/** What sets a level between two places. */
+interface Control {
+  name: string;
+  gainDb: number;
+  set(gainDb: number): SimpleEdit;
 }
 
-function nameOfControl(room: Room, kind: ControlKind, from: string, to: string): string {
-  if (kind === 'pickup') return `The pickup of ${room.pickupName(to)}`;
-  if (kind === 'input') return `${room.name(from)} in the mix “${room.name(to)}”`;
-  const place = room.judged.destinations.find(({ feedId }) => feedId === to);
-  return `${room.pickupName(from)} on ${place ? room.feedName(place) : room.name(to)}`;
-}
-
-function setLevel(room: Room, kind: ControlKind, from: string, to: string, gainDb: number): Candidate {
-  const level = `${gainText(gainDb)} dB`;
-  if (kind === 'send') {
+/** Returns the send, the input of a mix or the pickup that sets the level between two places; null where nothing does. */
+function controlOf(room: Room, from: string, to: string): Control | null {
+  const { sends, mixes, pickups } = room.setup;
+  const send = sends.find((one) => one.pickup === from && one.to === to);
+  if (send) {
     const place = room.judged.destinations.find(({ feedId }) => feedId === to);
-    const where = place ? room.feedName(place) : room.name(to);
     return {
-      label: `Set ${room.pickupName(from)} on ${where} to ${level}`,
-      edits: [{ edit: 'setSend', pickup: from, to, gainDb }],
+      name: `${room.pickupName(from)} on ${place ? room.feedName(place) : room.name(to)}`,
+      gainDb: send.gainDb,
+      set: (gainDb) => ({ edit: 'setSend', pickup: from, to, gainDb }),
     };
   }
-  if (kind === 'input')
+  const input = mixes.find(({ id }) => id === to)?.inputs.find((one) => one.from === from);
+  if (input)
     return {
-      label: `Set ${room.name(from)} in the mix “${room.name(to)}” to ${level}`,
-      edits: [{ edit: 'setMixInput', mix: to, from, values: { gainDb } }],
+      name: `${room.name(from)} in the mix “${room.name(to)}”`,
+      gainDb: input.gainDb,
+      set: (gainDb) => ({ edit: 'setMixInput', mix: to, from, values: { gainDb } }),
     };
-  return {
-    label: `Set the pickup of ${room.pickupName(to)} to ${level}`,
-    edits: [{ edit: 'updatePickup', id: to, values: { gainDb } }],
-  };
+  const pickup = pickups.find(({ id }) => id === to);
+  return pickup
+    ? {
+        name: `the pickup of ${room.pickupName(to)}`,
+        gainDb: pickup.gainDb,
+        set: (gainDb) => ({ edit: 'updatePickup', id: to, values: { gainDb } }),
+      }
+    : null;
 }

@@ -42,6 +42,7 @@ function withoutDone(setup: Setup, done: Done, keptAt = -1): Candidate {
     const does = device.does?.filter((one) => one !== effect);
     return {
       label: `Switch the ${effect} of “${device.name}” off`,
+      fault: `The ${effect} of “${device.name}” is on, though the same is done elsewhere`,
       edits: [{ edit: 'updateDevice', id: device.id, values: { does } }],
     };
   }
@@ -52,6 +53,7 @@ function withoutDone(setup: Setup, done: Done, keptAt = -1): Candidate {
   const what = effect === 'equaliser' ? 'equaliser' : STEP_WORDS[borne.processing[at].does];
   return {
     label: `Bypass the ${what} of ${bearerWords(setup, borne.bearer)}`,
+    fault: `The ${what} of ${bearerWords(setup, borne.bearer)} is on, though the same is done elsewhere`,
     edits: [processEdit(setup, borne.bearer, processing)],
   };
 }

@@ -1,6 +1,6 @@
-import type { SimpleEdit } from '../../setup/edits.ts';
-import { DEFAULT_DEVICE, isPlugged, type Source } from '../../setup/schema.ts';
-import type { Device } from '../../setup/wiring.ts';
+import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
+import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from '../../setup/schema.ts';
+import type { Device, Machine, Mix } from '../../setup/wiring.ts';
 import { listed } from '../../setup/words.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
@@ -35,17 +35,24 @@ function choicesFor(room: Room, source: Source): Device[] {
 }
 
 /** The app plays into another device of its machine, together with all that moves with it. */
-function appOutputs(room: Room, source: Source): Candidate[] {
+export function appOutputs(room: Room, source: Source): Candidate[] {
   if (source.machine === undefined) return [];
   const together = room.movesWith(source);
   const name = room.appName(source);
   const into = (id: string) =>
     together.map((one): SimpleEdit => ({ edit: 'updateSource', id: one.id, values: { into: id } }));
+  const now = whereItPlays(room, source);
   const choices = choicesFor(room, source).map(
     (one): Candidate => ({
-      label: isPlugged(source.kind)
-        ? `Plug ${name} into “${one.name}”`
-        : `Let ${name} play into “${one.name}”`,
+      ...(isPlugged(source.kind)
+        ? {
+            label: `Plug ${name} into “${one.name}”`,
+            fault: `${name} is plugged into ${now}, not into “${one.name}”`,
+          }
+        : {
+            label: `Let ${name} play into “${one.name}”`,
+            fault: `${name} plays into ${now}, not into “${one.name}”`,
+          }),
       edits: into(one.id),
     }),
   );
@@ -55,6 +62,7 @@ function appOutputs(room: Room, source: Source): Candidate[] {
       ? [
           {
             label: `Let ${name} play into the default output of ${machine.name}`,
+            fault: `${name} plays into ${now}, not into the default output of ${machine.name}`,
             edits: into(DEFAULT_DEVICE),
           },
         ]
@@ -62,18 +70,29 @@ function appOutputs(room: Room, source: Source): Candidate[] {
   return [...choices, ...toDefault];
 }
 
+/** How a creator calls the device that a source plays into now. */
+function whereItPlays(room: Room, source: Source): string {
+  if (source.into === DEFAULT_DEVICE) return 'the default output';
+  const device = room.device(room.deviceOf(source));
+  return device ? `“${device.name}”` : 'nothing';
+}
+
 /** Another output becomes the default of the machine that a source leaves the choice to. */
 function defaultOutputs(room: Room, source: Source): Candidate[] {
   const machine = room.setup.machines.find(({ id }) => id === source.machine);
   if (!machine || source.into !== DEFAULT_DEVICE) return [];
-  return room.setup.devices
-    .filter(
-      (one) => one.machine === machine.id && one.direction === 'out' && one.id !== machine.defaultOutput,
-    )
+  return otherDefaults(room.setup, machine);
+}
+
+/** Every other output of a machine, as its default. */
+export function otherDefaults(setup: Setup, { id, name, defaultOutput }: Machine): Candidate[] {
+  const now = defaultOutput === undefined ? 'none' : `“${nameOf(setup, defaultOutput)}”`;
+  return setup.devices
+    .filter((one) => one.machine === id && one.direction === 'out' && one.id !== defaultOutput)
     .map((one) => ({
-      label: `Make “${one.name}” the default output of ${machine.name}`,
-      fault: `The default output of ${machine.name} is “${room.name(machine.defaultOutput ?? '')}”, not “${one.name}”`,
-      edits: [{ edit: 'updateMachine', id: machine.id, values: { defaultOutput: one.id } }],
+      label: `Make “${one.name}” the default output of ${name}`,
+      fault: `The default output of ${name} is ${now}, not “${one.name}”`,
+      edits: [{ edit: 'updateMachine', id, values: { defaultOutput: one.id } }],
     }));
 }
 
@@ -82,23 +101,8 @@ function mixOutputs(room: Room, source: string): Candidate[] {
   return room.setup.mixes
     .filter(({ id }) => room.passes(source, id))
     .flatMap((mix) => {
-      const others = room.setup.devices.filter(
-        (one) => one.machine === mix.machine && one.direction === 'out' && !mix.into.includes(one.id),
-      );
-      return others.flatMap(({ id, name }): Candidate[] => [
-        ...mix.into.map(
-          (instead): Candidate => ({
-            label: `Let the mix “${mix.name}” play into “${name}” instead of “${room.name(instead)}”`,
-            fault: `The mix “${mix.name}” plays into “${room.name(instead)}”, not into “${name}”`,
-            edits: [
-              {
-                edit: 'updateMix',
-                id: mix.id,
-                values: { into: mix.into.map((one) => (one === instead ? id : one)) },
-              },
-            ],
-          }),
-        ),
+      return otherOutputs(room, mix).flatMap(({ id, name }): Candidate[] => [
+        ...mix.into.map((instead) => playingInstead(room, mix, instead, id)),
         {
           label: `Let the mix “${mix.name}” play into “${name}”${mix.into.length > 0 ? ' too' : ''}`,
           fault: `The mix “${mix.name}” does not play into “${name}”`,
@@ -106,6 +110,27 @@ function mixOutputs(room: Room, source: string): Candidate[] {
         },
       ]);
     });
+}
+
+/** The outputs of its machine that a mix does not play into. */
+export function otherOutputs({ setup }: Room, mix: Mix): Device[] {
+  return setup.devices.filter(
+    ({ id, machine, direction }) => machine === mix.machine && direction === 'out' && !mix.into.includes(id),
+  );
+}
+
+/** A mix plays into another output instead of one that it has. */
+export function playingInstead(
+  room: Room,
+  { id, name, into }: Mix,
+  instead: string,
+  output: string,
+): Candidate {
+  return {
+    label: `Let the mix “${name}” play into “${room.name(output)}” instead of “${room.name(instead)}”`,
+    fault: `The mix “${name}” plays into “${room.name(instead)}”, not into “${room.name(output)}”`,
+    edits: [{ edit: 'updateMix', id, values: { into: into.map((one) => (one === instead ? output : one)) } }],
+  };
 }
 
 /** A pickup that leads to the destination takes something else: what carries the source, or, where it must not come, anything but that. */
@@ -170,7 +195,7 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
   return choices.flatMap(({ id, name, machine }): Candidate[] => [
     ...now.map((instead) => ({
       label: `Let ${ears.name} hear “${name}” instead of “${room.name(instead)}”`,
-      fault: `${ears.name} hear “${room.name(instead)}”, not “${name}”`,
+      fault: `What is heard at ${ears.name} is “${room.name(instead)}”, not “${name}”`,
       edits: heard(
         ears.id,
         now.map((one) => (one === instead ? id : one)),
@@ -180,12 +205,19 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
       ? [
           {
             label: `Let ${ears.name} hear “${name}”${now.length > 0 ? ' too' : ''}`,
+            fault: `“${name}” is not heard at ${ears.name}`,
             edits: heard(ears.id, [...now, id]),
           },
         ]
       : []),
     ...(!arrives && ears.kind === 'friends' && now.length === 0
-      ? [{ label: `Let the chat app take “${name}” as its microphone`, edits: heard(ears.id, [id]) }]
+      ? [
+          {
+            label: `Let the chat app take “${name}” as its microphone`,
+            fault: 'The chat app takes no microphone',
+            edits: heard(ears.id, [id]),
+          },
+        ]
       : []),
   ]);
 }
@@ -206,6 +238,7 @@ function hearingWhatIsWanted(room: Room, { destination }: About): Candidate[] {
   return [
     {
       label: `Let ${ears.name} hear ${listed(meant.map(({ name }) => `“${name}”`))}`,
+      fault: `What is heard at ${ears.name} is not ${listed(meant.map(({ name }) => `“${name}”`))}`,
       edits: heard(ears.id, ids),
     },
   ];

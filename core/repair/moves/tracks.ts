@@ -24,13 +24,13 @@ export function trackUses(room: Room, use: OnAir): Candidate[] {
         .filter((one) => one !== track)
         .map((one) => using(one, orFile(without(one.uses, use))));
       const label = `Let “${track.name}” be the ${WORDS[use]} track`;
+      const fault = `The ${WORDS[use]} track is not “${track.name}”`;
       const exchanged =
         users.length === 1 && !track.uses.includes(use) ? [exchange(users[0], track, use)] : [];
       const alone =
         track.uses.length > 0 && given.length > 0
-          ? [{ label: `${label} and nothing else`, edits: [using(track, [use]), ...kept] }]
+          ? [{ label: `${label} and nothing else`, fault, edits: [using(track, [use]), ...kept] }]
           : [];
-      const fault = `The ${WORDS[use]} track is not “${track.name}”`;
       return [
         { label, fault, edits: [...given, ...kept] },
         { label: `${label} alone`, fault, edits: [...given, ...taken] },
@@ -44,6 +44,7 @@ export function trackUses(room: Room, use: OnAir): Candidate[] {
 function exchange(one: Track, other: Track, use: OnAir): Candidate {
   return {
     label: `Exchange the uses of “${one.name}” and “${other.name}”: “${other.name}” becomes the ${WORDS[use]} track`,
+    fault: `The ${WORDS[use]} track is “${one.name}”, not “${other.name}”`,
     edits: [using(one, other.uses), using(other, one.uses)],
   };
 }
@@ -73,6 +74,7 @@ export function vodSplit(room: Room): Candidate[] {
   return [
     {
       label: 'Give the VOD a track of its own, with what is wanted there alone',
+      fault: 'Live and the VOD are one track',
       edits: [
         using(track, without(track.uses, 'vod')),
         { edit: 'addTrack', id, track: { ...rest, name: 'VOD mix', uses: without(track.uses, 'live') } },
@@ -90,6 +92,7 @@ export function newUse(room: Room, use: OnAir): Candidate[] {
   const place = room.judged.destinations.find(({ kind }) => kind === use);
   if (!place || setup.tracks.some(({ uses }) => uses.includes(use))) return [];
   const name = use === 'live' ? 'Live mix' : 'VOD mix';
+  const fault = `No track is the ${WORDS[use]} track`;
   const id = newId(setup, name);
   const opened = (feedId: string) =>
     setup.pickups.flatMap((pickup): SimpleEdit[] => {
@@ -105,10 +108,12 @@ export function newUse(room: Room, use: OnAir): Candidate[] {
   return [
     ...idle.map((track) => ({
       label: `Let “${track.name}” be the ${WORDS[use]} track, with what is wanted there`,
+      fault,
       edits: [using(track, [use]), ...opened(track.id)],
     })),
     {
       label: `Add a track “${name}” with what is wanted there`,
+      fault,
       edits: [
         {
           edit: 'addTrack',
@@ -162,6 +167,7 @@ export function ownTracks(room: Room, sourceId: string): Candidate[] {
     empty.map(
       ({ label, edits }): Candidate => ({
         label: `${label}, and close it on “${track.name}”`,
+        fault: `“${track.name}” has more than ${source.name} on it`,
         edits: [...edits, room.closeSend(pickup.id, track.id)],
       }),
     ),
@@ -220,6 +226,7 @@ function ownChannels({ setup }: Room, sourceId: string, pickup: string, track: T
   return [
     {
       label: `Give ${setup.sources.find(({ id }) => id === sourceId)?.name} ${channelWords(channels)} of “${track.name}” for itself`,
+      fault: `${setup.sources.find(({ id }) => id === sourceId)?.name} has no channels of its own on “${track.name}”`,
       edits: [
         {
           edit: 'updateTrack',
@@ -237,12 +244,15 @@ export function trackLimit({ setup }: Room): Candidate[] {
   const many = setup.tracks.length - trackLimitOf(setup);
   if (many <= 0) return [];
   const empty = setup.tracks.filter(({ id }) => !setup.sends.some(({ to }) => to === id)).slice(0, many);
+  const fault = `The setup has more tracks than the recorder: ${setup.tracks.length}, and it has ${trackLimitOf(setup)}`;
   const remove = (tracks: Track[]): Candidate => ({
     label: `Remove ${tracks.map(({ name }) => `“${name}”`).join(', ')}, which nothing reaches`,
+    fault,
     edits: tracks.map(({ id }): SimpleEdit => ({ edit: 'removeTrack', id })),
   });
   const raise: Candidate = {
     label: `The recorder has ${setup.tracks.length} tracks: raise the limit`,
+    fault,
     edits: [{ edit: 'setRecorder', values: { trackLimit: setup.tracks.length } }],
   };
   return [...(empty.length === many ? [remove(empty)] : []), ...(setup.tracks.length <= 32 ? [raise] : [])];
@@ -254,15 +264,23 @@ export function recorded({ setup }: Room, trackId: string | null): Candidate[] {
     .filter(({ id, uses }) =>
       trackId === null ? uses.includes('vod') && !uses.includes('file') : id === trackId,
     )
-    .flatMap((track): Candidate[] => [
-      { label: `Record “${track.name}” in the file`, edits: [using(track, [...track.uses, 'file'])] },
-      ...(track.uses.length === 0
-        ? [
-            {
-              label: `Remove the track “${track.name}”`,
-              edits: [{ edit: 'removeTrack', id: track.id } as SimpleEdit],
-            },
-          ]
-        : []),
-    ]);
+    .flatMap((track): Candidate[] => {
+      const fault = `“${track.name}” is not recorded in the file`;
+      return [
+        {
+          label: `Record “${track.name}” in the file`,
+          fault,
+          edits: [using(track, [...track.uses, 'file'])],
+        },
+        ...(track.uses.length === 0
+          ? [
+              {
+                label: `Remove the track “${track.name}”`,
+                fault,
+                edits: [{ edit: 'removeTrack', id: track.id } as SimpleEdit],
+              },
+            ]
+          : []),
+      ];
+    });
 }

@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
+import { whyInseparable } from '../../../core/repair/moves/separate.ts';
 import { separationsOf } from '../../../core/repair/remedies.ts';
-import { whyInseparable } from '../../../core/repair/separate.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { today } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
