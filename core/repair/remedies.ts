@@ -68,10 +68,9 @@ export function repairsOf(judge: Judge, finding: Finding, from = judge.first): R
           ? [{ acts, handwork, from, after }]
           : [];
       });
-    if (found.length > 0) return found;
+    if (found.length > 0) return withoutNewStops(judge, from, found);
   }
-  const repairs = new Search(judge, from, finding, scene).repairs();
-  return repairs.some(changesUses) ? withoutNewStops(judge, from, repairs) : repairs;
+  return withoutNewStops(judge, from, new Search(judge, from, finding, scene).repairs());
 }
 
 /** Tells whether a repair makes a track another one: then what is found is found at other places. */
@@ -80,6 +79,7 @@ function changesUses({ acts }: Repair): boolean {
 }
 
 function withoutNewStops(judge: Judge, from: Judged, repairs: Repair[]): Repair[] {
+  if (!repairs.some(changesUses)) return repairs;
   const stopsOf = (setup: Setup) =>
     findingsOf(setup, judge.today).flatMap(({ id, severity }) => (severity === 'stop' ? [id] : []));
   const known = new Set(stopsOf(from.setup));

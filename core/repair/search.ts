@@ -78,8 +78,12 @@ export class Search {
     this.scene = scene;
   }
 
-  /** Returns the repairs, the best first; none where nothing within three acts solves it without harm. */
+  /**
+   * Returns the repairs, the best first; none where nothing within three acts solves it without harm, and none for what the measure
+   * does not know: nothing could show that it is solved.
+   */
   repairs(): Repair[] {
+    if (weightOf(this.target, this.from, this.from) < SOLVED) return [];
     const room = new Room(this.judge, this.from);
     const singles = this.tryAll(movesFor(room, this.target, this.scene), null);
     for (const one of singles) this.gains.set(keyOf(one.acts[0]), this.from.total - one.after.total);

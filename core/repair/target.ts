@@ -36,8 +36,8 @@ function weightOfFused({ destination, detail }: Target, judged: Judged, found: J
   return weigh(found, isUnwanted) > 0 ? weigh(judged, isUnwanted) : weigh(judged, () => true);
 }
 
-/** What weighs less than this is no trouble that anybody hears. */
-export const SOLVED = 0.9;
+/** What weighs less than this is solved: the smallest trouble weighs more. */
+export const SOLVED = 0.3;
 
 function matcherOf({ code, source, destination, detail }: Target): (trouble: Trouble) => boolean {
   switch (code) {
@@ -66,9 +66,6 @@ function matcherOf({ code, source, destination, detail }: Target): (trouble: Tro
         one.source === source &&
         (one.kind === 'unheard' ||
           (one.kind === 'missing' && (destination === null || one.destination === destination)));
-    case 'fused':
-      return ({ kind }) =>
-        kind === 'missing' || kind === 'unwanted' || kind === 'forbidden' || kind === 'shared';
     case 'feedback':
       if (source === null) return ({ kind, source: of }) => kind === 'loop' && of === null;
       break;

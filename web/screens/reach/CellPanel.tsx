@@ -1,5 +1,7 @@
+import { clsx } from 'clsx';
 import { Slider } from 'radix-ui';
 import { useEffect, useState } from 'react';
+import { markOf } from '../../../core/findings/codes.ts';
 import { ECHO_FROM_MS } from '../../../core/findings/limits.ts';
 import type { Destination } from '../../../core/reach/destinations.ts';
 import { channelWords } from '../../../core/reach/graph.ts';
@@ -12,7 +14,7 @@ import { formatDb } from '../../format.ts';
 import { Button, DbField, fieldClass } from '../../parts/controls.tsx';
 import { RouteCardView } from '../../parts/RouteCardView.tsx';
 import { Term } from '../../parts/Term.tsx';
-import type { CellState } from './cells.ts';
+import { type CellState, MARK_LOOKS } from './cells.ts';
 
 interface CellPanelProps {
   source: Source;
@@ -63,11 +65,14 @@ export function CellPanel({
           `, about ${(lufs + cell.gainDb).toFixed(1).replace('-', '−')} LUFS`}
         .
       </p>
-      {VERDICTS[cell.verdict] && (
-        <p className={`text-sm font-semibold ${VERDICTS[cell.verdict]?.className}`}>
-          {leakWords(cell) ?? VERDICTS[cell.verdict]?.words}
-        </p>
-      )}
+      {cell.findings.map(({ id, code, message }) => {
+        const mark = markOf(code);
+        return (
+          <p key={id} className={clsx('text-sm font-semibold', mark && MARK_LOOKS[mark].className)}>
+            {message}
+          </p>
+        );
+      })}
       {cell.gainDb !== null && (
         <LevelSlider gainDb={cell.gainDb} label={`${source.name} at ${destination.name}`} onSet={onSet} />
       )}
@@ -98,26 +103,6 @@ export function CellPanel({
       ))}
     </section>
   );
-}
-
-/** What the verdict of a cell means. */
-const VERDICTS: Partial<Record<CellState['verdict'], { words: string; className: string }>> = {
-  leak: { words: 'It is not cleared for this.', className: 'text-clay' },
-  dry: { words: 'You want it here, and nothing arrives.', className: 'text-reed' },
-  stray: { words: 'It arrives here, and you do not want it.', className: 'text-heather' },
-  twice: { words: 'It arrives more than once.', className: 'text-reed' },
-};
-const LEAK_WORDS: Record<string, string> = {
-  'leak.live': 'Not cleared for live.',
-  'leak.vod': 'Not cleared for the VOD.',
-  'leak.upload': 'Not cleared for upload: you publish this track.',
-  'in-file': 'Must not be kept: this track is recorded.',
-};
-
-/** Says for what a sound that leaks is not cleared. */
-function leakWords({ findings }: CellState): string | null {
-  const words = findings.flatMap(({ code }) => LEAK_WORDS[code] ?? []);
-  return words.length > 0 ? words.join(' ') : null;
 }
 
 /** On a multichannel track: the channels that the source stands on, to choose. */

@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { formatDb } from '../../format.ts';
-import type { CellState } from './cells.ts';
+import { type CellState, MARK_LOOKS, markIn } from './cells.ts';
 
 const EMPTY_DB = -42;
 const FULL_DB = 12;
@@ -10,31 +10,12 @@ export function fillOf(gainDb: number): number {
   return Math.max(0.06, Math.min(1, (gainDb - EMPTY_DB) / (FULL_DB - EMPTY_DB)));
 }
 
-const WATER: Record<CellState['verdict'], string> = {
-  open: 'text-water-pale',
-  leak: 'text-clay-pale',
-  stray: 'text-heather-pale',
-  twice: 'text-reed-pale',
-  dry: 'text-transparent',
-  closed: 'text-transparent',
-};
-
-/** The word of a cell's verdict, under its figure; open and closed cells need none. */
-export const VERDICT_WORDS: Record<CellState['verdict'], string | null> = {
-  open: null,
-  closed: null,
-  leak: 'leak',
-  stray: 'stray',
-  twice: 'twice',
-  dry: 'dry',
-};
-
 /**
  * One cell of the board: water that stands as high as the level that arrives, with the figure; a closed sluice where
- * nothing does. A verdict adds its word and its own edge.
+ * nothing does. A mark adds its word and its colour.
  */
 export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }) {
-  const word = VERDICT_WORDS[cell.verdict];
+  const mark = markIn(cell);
   return (
     <span className="relative flex h-full w-full items-center justify-center overflow-hidden">
       {cell.gainDb !== null && (
@@ -42,10 +23,13 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
           aria-hidden="true"
           viewBox="0 0 60 100"
           preserveAspectRatio="none"
-          className={clsx('absolute inset-0 h-full w-full', WATER[cell.verdict])}
+          className={clsx(
+            'absolute inset-0 h-full w-full',
+            mark ? MARK_LOOKS[mark].water : 'text-water-pale',
+          )}
         >
           <path fill="currentColor" d={waterline(1 - fillOf(cell.gainDb))} />
-          {cell.verdict === 'leak' && (
+          {mark === 'leak' && (
             <path
               d={stripes()}
               stroke="var(--clay)"
@@ -56,7 +40,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
           )}
         </svg>
       )}
-      {cell.gainDb === null && typed === null && <Sluice dry={cell.verdict === 'dry'} />}
+      {cell.gainDb === null && typed === null && <Sluice dry={mark === 'dry'} />}
       <span aria-hidden="true" className="relative flex flex-col items-center leading-none">
         {typed !== null ? (
           <span className="border-b border-reed text-[15px]">{typed || ' '}▏</span>
@@ -65,17 +49,15 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
             <span className="rounded-[3px] bg-sheet/85 px-1 py-px text-[15px]">{formatDb(cell.gainDb)}</span>
           )
         )}
-        {word && typed === null && (
+        {mark && typed === null && (
           <span
             className={clsx(
               'mt-px rounded-[3px] bg-sheet/85 px-1 text-[11px] font-semibold',
-              cell.verdict === 'leak' && 'text-clay',
-              cell.verdict === 'stray' && 'text-heather',
-              cell.verdict === 'twice' && 'text-reed',
-              cell.verdict === 'dry' && 'mt-4 text-reed',
+              MARK_LOOKS[mark].className,
+              cell.gainDb === null && 'mt-4',
             )}
           >
-            {word}
+            {mark}
           </span>
         )}
       </span>
