@@ -54,7 +54,7 @@ test('own recordings take the place of the demo’s, from an empty setup to a me
   await set('My voice', 'VOD', '0');
   await set('My music', 'Live', '-6');
   await set('My music', 'VOD', '-6');
-  await expect(page.getByText('My music stays in the VOD at −6.0 dB')).toBeVisible();
+  await expect(page.getByLabel('The chosen cell')).toContainText('My music stays in the VOD at −6.0 dB');
   await page.getByRole('button', { name: 'Render', exact: true }).click();
   await expect(page.getByText('Not safe to publish:')).toBeVisible({ timeout: 120_000 });
 

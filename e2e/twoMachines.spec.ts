@@ -105,7 +105,7 @@ test('fused rows are bracketed, move together, and can be separated', async ({ p
     'Wick at Live: −2.0 dB',
   );
   await expect(page.getByLabel('The chosen cell')).toContainText('fused with Wick');
-  await page.getByLabel('Scene').selectOption('break');
+  await page.getByLabel('Scene', { exact: true }).selectOption('break');
   await expect(page.getByRole('gridcell', { name: /^Narrator at Live:/ })).toHaveAttribute(
     'data-verdict',
     'dry',

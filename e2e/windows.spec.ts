@@ -200,7 +200,7 @@ test('the level and the verdict of a cell are said', async ({ page }) => {
     page.getByRole('status').filter({ hasText: /Reedbox at VOD: .* leak, in dB: not cleared/ }),
   ).toHaveCount(1);
   await expect(page.getByRole('region', { name: 'The chosen cell' })).toContainText(
-    'Reedbox stays in the VOD at −16.0 dB, and is not cleared for the VOD.',
+    'Reedbox stays in the VOD at full level (0.0 dB), and is not cleared for the VOD.',
   );
 });
 

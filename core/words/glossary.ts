@@ -45,6 +45,7 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
   ),
   entry('dry', 'You want a sound here, and nothing arrives.'),
   entry('ducking', 'Game and music get quieter while somebody speaks.', 'duck', 'ducks'),
+  entry('echo', 'A sound is heard again a little later: a voice comes back to its speaker, say.', 'echoes'),
   entry(
     'edit track',
     'A track of the recording with one sound by itself, for cutting the video later.',
@@ -53,10 +54,12 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
   entry('finding', 'A difference between what you want and what arrives.', 'findings'),
   entry('fold-down', 'Several channels are mixed to two, for people who listen in stereo.'),
   entry('fused', 'Two sounds come to the recorder as one, so you cannot send one without the other.'),
+  entry('gap', 'A sound that you want is silent in some scene.'),
   entry(
     'hollow',
     'Two copies of a sound a few milliseconds apart take some pitches away; it sounds as in a pipe.',
   ),
+  entry('hum', 'A steady low tone that an audio cable brings along from the power.', 'hums'),
   entry('isolator', 'A small box in an audio cable that stops hum between two machines.', 'isolated'),
   entry('latency', 'How late a sound arrives.'),
   entry('leak', 'A sound reaches people who must not get it.', 'leaks'),

@@ -1,6 +1,7 @@
 import { LifeBuoy, Plus, SlidersHorizontal } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'react-router';
+import { MARKS, type Mark } from '../../../core/findings/codes.ts';
 import type { Finding } from '../../../core/findings/finding.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
 import { trackLimitOf } from '../../../core/reach/destinations.ts';
@@ -19,7 +20,7 @@ import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, GRAVEST } from '../../setupFindings.ts';
 import { Board, inGroups } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
-import { type CellState, cellState, describeCell } from './cells.ts';
+import { type CellState, cellState, describeCell, MARK_LOOKS, markIn } from './cells.ts';
 import { FindingCard } from './FindingCard.tsx';
 import { HeardSection } from './HeardSection.tsx';
 import { MeantList } from './MeantList.tsx';
@@ -212,7 +213,7 @@ export function ReachScreen() {
         <p className="sr-only" role="status">
           {describeCell(source.name, destination.name, cellAt(source.id, destination.id))}
         </p>
-        <Legend />
+        <Legend marks={view.marks} />
       </div>
       <SidePanel
         label="Cell and findings"
@@ -302,12 +303,14 @@ function boardOf(setup: Setup, scene: string, findings: Finding[]) {
   const reach = reachOf(setup, { scene: scene || undefined });
   const byCell = findingsByCell(findings);
   const intent = intentOf(setup);
-  return {
-    reach,
-    fused: fusedGroups(setup, reach),
-    cellAt: (source: string, destination: string) =>
-      cellState(reach, intent, byCell.get(`${source} ${destination}`) ?? [], source, destination),
-  };
+  const cellAt = (source: string, destination: string) =>
+    cellState(reach, intent, byCell.get(`${source} ${destination}`) ?? [], source, destination);
+  const shown = new Set(
+    [...byCell.values()].flatMap(([{ source, destination }]) =>
+      source === null || destination === null ? [] : [markIn(cellAt(source, destination))],
+    ),
+  );
+  return { reach, fused: fusedGroups(setup, reach), cellAt, marks: MARKS.filter((one) => shown.has(one)) };
 }
 
 /** Says how many causes there are. */
@@ -315,22 +318,17 @@ function causesText(count: number): string {
   return count === 1 ? '1 cause' : `${count} causes`;
 }
 
-function Legend() {
-  const words = [
-    ['leak', 'text-clay', 'arrives, and is not cleared'],
-    ['dry', 'text-reed', 'wanted, and does not arrive'],
-    ['stray', 'text-heather', 'arrives, and is not wanted'],
-    ['twice', 'text-reed', 'more than one copy arrives'],
-  ];
+/** The marks that are on the board now, and the keys. */
+function Legend({ marks }: { marks: Mark[] }) {
   return (
     <div className="flex flex-wrap justify-between gap-x-6 gap-y-1 pt-1 text-xs text-soft">
       <p className="flex flex-wrap gap-x-4 gap-y-1">
-        {words.map(([word, color, meaning]) => (
-          <span key={word}>
-            <strong className={color}>
-              <Term word={word} />
+        {marks.map((mark) => (
+          <span key={mark}>
+            <strong className={MARK_LOOKS[mark].className}>
+              <Term word={mark} />
             </strong>{' '}
-            {meaning}
+            {MARK_LOOKS[mark].words}
           </span>
         ))}
       </p>
