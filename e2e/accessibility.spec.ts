@@ -9,7 +9,9 @@ const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-prac
 async function found(page: Page): Promise<string[]> {
   // The checker draws text in each font to tell icons from words. A weight that no text has used yet
   // is fetched only then, draws nothing meanwhile, and so passes for icons: load every one before.
-  await page.evaluate(() => Promise.all([...document.fonts].map((font) => font.load())).then(() => undefined));
+  await page.evaluate(() =>
+    Promise.all([...document.fonts].map((font) => font.load())).then(() => undefined),
+  );
   await page.evaluate(axe);
   return page.evaluate(async (tags) => {
     const { axe } = window as unknown as {

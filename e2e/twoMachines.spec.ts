@@ -164,6 +164,11 @@ test('a setup is made from nothing, and has no finding', async ({ page }) => {
 });
 
 test('a new app arrives in the tray and is placed; a changed output is told', async ({ page }) => {
+  // The server is slow: what was changed meanwhile must not be taken back by an older answer.
+  await page.route('**/api/setups/*/room', async (route) => {
+    if (route.request().method() === 'PUT') await new Promise((done) => setTimeout(done, 400));
+    await route.continue();
+  });
   await open(page, 'two-machines-made-right', 'sources');
   const tray = page.getByLabel('The room', { exact: true });
   await expect(tray).toContainText('everything is as this setup says');
