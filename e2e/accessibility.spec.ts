@@ -7,8 +7,8 @@ const TAGS = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-prac
 
 /** Runs the accessibility checker on the page as it is, and returns what it finds, a line each. */
 async function found(page: Page): Promise<string[]> {
-  // The checker draws text in each font to tell icons from words. A weight that no text has used yet
-  // is fetched only then, draws nothing meanwhile, and so passes for icons: load every one before.
+  // The checker draws text to tell icons from words. A font that is still on its way draws nothing,
+  // passes for icons, and hides what the checker would say: load every one before.
   await page.evaluate(() =>
     Promise.all([...document.fonts].map((font) => font.load())).then(() => undefined),
   );

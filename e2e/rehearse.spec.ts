@@ -46,7 +46,7 @@ test('everything sounds, heard with any ears; mutes act on one destination alone
   await expect(page.getByRole('button', { name: /Live/, pressed: true })).toBeVisible();
   await page.keyboard.press('c');
 
-  const records = page.getByRole('button', { name: 'Mute Reedbox everywhere' });
+  const records = page.getByRole('button', { name: 'Mute Reedbox at all' });
   await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeGreaterThan(-30);
   await records.click();
   await expect.poll(() => figureOf(page, 'Records'), { timeout: 20_000 }).toBeNull();
@@ -111,12 +111,12 @@ test('a level that is changed by key while it plays is an edit like any other', 
   await page.keyboard.down('Shift');
   await page.keyboard.down('H');
   await expect(
-    page.getByRole('button', { name: 'Mute Lock & Paddle everywhere', pressed: true }),
+    page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: true }),
   ).toBeVisible();
   await page.keyboard.up('H');
   await page.keyboard.up('Shift');
   await expect(
-    page.getByRole('button', { name: 'Mute Lock & Paddle everywhere', pressed: false }),
+    page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: false }),
   ).toBeVisible();
 });
 

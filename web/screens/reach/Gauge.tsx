@@ -48,7 +48,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
           cell.gainDb !== null && (
             <span className="rounded-[3px] bg-sheet/85 px-1 py-px text-[15px]">{formatDb(cell.gainDb)}</span>
           )
-        )}
+        )}{' '}
         {mark && typed === null && (
           <span
             className={clsx(

@@ -148,7 +148,7 @@ export function Score(props: ScoreProps) {
                     <Button
                       weight={everywhere ? 'danger' : 'plain'}
                       aria-pressed={everywhere}
-                      aria-label={`Mute ${source.name} everywhere (all)`}
+                      aria-label={`Mute ${source.name} at all destinations`}
                       onClick={() => onMute(source.id, null)}
                     >
                       all
