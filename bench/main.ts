@@ -6,7 +6,7 @@ import type { Stereo } from '../core/audio/planes.ts';
 import { seededRandom } from '../core/demo/random.ts';
 import { recordSound } from '../core/demo/records.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
-import { drillsOf, runDrill } from '../core/drills/drills.ts';
+import { drillsOf, runDrills } from '../core/drills/drills.ts';
 import { compile } from '../core/engine/compile.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { findingsOf } from '../core/findings/findings.ts';
@@ -112,7 +112,7 @@ try {
   console.log(`  reach and findings alone: ${plain.toFixed(1)} ms`);
   const drills = drillsOf(wired);
   const drilled = timed(3, () => {
-    for (const drill of drills) runDrill(wired, drill, '2026-05-01');
+    runDrills(wired, drills, '2026-05-01');
   });
   console.log(`  all ${drills.length} drills: ${drilled.toFixed(0)} ms (bound 2000 ms)`);
   const repaints = await measureRepaint(wired);

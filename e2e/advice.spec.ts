@@ -18,7 +18,7 @@ test('a cause has a name, says what it brings, and its remedy says what changes 
   await expect(echo).toContainText('brings 4 more findings');
   await echo.getByRole('button').first().click();
   await expect(echo.getByTestId('effects')).toContainText(
-    'Friends in chat no longer gets Bosun, Wick and Boathouse pings.',
+    'No longer at Friends in chat: Bosun, Wick and Boathouse pings.',
   );
   await expect(echo.getByRole('button', { name: 'Done' })).toHaveCount(1);
   await echo.getByRole('button', { name: 'Done' }).click();

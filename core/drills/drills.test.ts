@@ -91,6 +91,17 @@ describe('drills', () => {
     expect(runDrill(safe, one, TODAY).findings.length).toBeLessThan(before);
   });
 
+  test('what is wrong in a scene is mended in the setup, and then the scene passes', () => {
+    const [feed] = setup.pickups.filter(({ name }) => name === 'Desk feed');
+    const gap = applyEdit(setup, { edit: 'updatePickup', id: feed.id, values: { scenes: ['race'] } });
+    const one = drill('scene.break');
+    expect(runDrill(setup, one, TODAY).findings).toEqual([]);
+    expect(runDrill(gap, one, TODAY).findings.map(({ code }) => code)).toContain('scene-gap');
+    const [remedy] = safeguardsFor(gap, one, TODAY);
+    const mended = applyEdit(gap, remedy.edit);
+    expect(runDrill(mended, one, TODAY).findings).toEqual([]);
+  });
+
   test('a setup without wiring has just the call to drill', () => {
     expect(drillsOf(regattaMadeRight()).map(({ kind }) => kind)).toEqual(['music in the call']);
   });

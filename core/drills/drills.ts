@@ -5,7 +5,7 @@ import { listeningIn, scenes } from './desk.ts';
 import type { Drill } from './drill.ts';
 
 export { DRILL_KINDS, type Drill, type DrillKind } from './drill.ts';
-export { countAt, type DrillCount, type DrillResult, runDrill } from './run.ts';
+export { countAt, type DrillCount, type DrillResult, type DrillRun, runDrill, runDrills } from './run.ts';
 export { safeguardsFor } from './safeguards.ts';
 
 /** Returns every drill that a setup can be put through. */

@@ -32,8 +32,29 @@ export interface DrillResult {
   names: Map<string, string>;
 }
 
-/** Puts a setup through a drill and compares. @param today as for findings */
-export function runDrill(setup: Setup, drill: Drill, today: string): DrillResult {
+/** A drill, and how it goes. */
+export interface DrillRun {
+  drill: Drill;
+  result: DrillResult;
+}
+
+/** Puts a setup through every drill. @param today as for findings */
+export function runDrills(setup: Setup, drills: Drill[], today: string): DrillRun[] {
+  const known = findingsOf(setup, today);
+  return drills.map((drill) => ({ drill, result: runDrill(setup, drill, today, known) }));
+}
+
+/**
+ * Puts a setup through a drill and compares.
+ * @param today as for findings
+ * @param known what is found in the setup as it is
+ */
+export function runDrill(
+  setup: Setup,
+  drill: Drill,
+  today: string,
+  known = findingsOf(setup, today),
+): DrillResult {
   const struck = drill.strike(setup);
   if (!struck) return { changes: [], findings: [], names: new Map() };
   const before = reachOf(setup);
@@ -47,13 +68,15 @@ export function runDrill(setup: Setup, drill: Drill, today: string): DrillResult
       [source, destination].map((id) => [id, all.get(id) ?? id] as const),
     ),
   );
-  return { changes, findings: newFindings(setup, struck, today), names };
+  return { changes, findings: newFindings(known, struck, today), names };
 }
 
-/** The findings that a drill brings: those of the struck setup that the setup does not have now. Of a scene, those that stand in it. */
-export function newFindings(setup: Setup, { setup: struck, scene }: Struck, today: string): Finding[] {
-  if (scene !== undefined)
-    return findingsOf(struck, today).filter(({ scenes }) => scenes?.includes(scene) ?? false);
-  const known = new Set(findingsOf(setup, today).map(({ id }) => id));
-  return findingsOf(struck, today).filter(({ id }) => !known.has(id));
+/**
+ * The findings that a drill brings: those of the struck setup that are not known. Of a scene, those that stand in it.
+ * @param known what is found in the setup as it is
+ */
+export function newFindings(known: Finding[], { setup, scene }: Struck, today: string): Finding[] {
+  if (scene !== undefined) return known.filter(({ scenes }) => scenes?.includes(scene) ?? false);
+  const ids = new Set(known.map(({ id }) => id));
+  return findingsOf(setup, today).filter(({ id }) => !ids.has(id));
 }

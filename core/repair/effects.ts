@@ -55,7 +55,9 @@ function gainIn(trail: Trail, place: Destination, scene: string | null): number 
   return arrivalAt(heard, place)?.gainDb ?? null;
 }
 
-/** Says changes in words, destination by destination: "Live gains Game (−10.0 dB) and Bosun (−1.0 dB)". */
+const WORDS = { gained: 'New at', lost: 'No longer at', moved: 'Other level at' } as const;
+
+/** Says changes in words, destination by destination: "New at Live: Game (−10.0 dB) and Bosun (−1.0 dB)." */
 export function effectsOf(before: Setup, after: Setup, changes: ReachChange[]): Effect[] {
   const names = new Map(
     [before, after].flatMap((one) =>
@@ -76,10 +78,9 @@ export function effectsOf(before: Setup, after: Setup, changes: ReachChange[]): 
     else if (beforeDb === null) group.parts.push(`${name} (${gainText(afterDb)} dB)`);
     else group.parts.push(`${name} from ${gainText(beforeDb)} to ${gainText(afterDb)} dB`);
   }
-  const verbs = { gained: 'gains', lost: 'no longer gets', moved: 'gets another level:' } as const;
   return [...groups.values()].map(({ kind, destination, scene, parts }) => ({
     destination,
     kind,
-    text: `${names.get(destination) ?? destination} ${verbs[kind]} ${listed(parts, 4)}${scene === null ? '' : ` in the scene “${names.get(scene) ?? scene}”`}.`,
+    text: `${scene === null ? WORDS[kind] : `In the scene “${names.get(scene) ?? scene}” ${WORDS[kind].toLowerCase()}`} ${names.get(destination) ?? destination}: ${listed(parts, 4)}.`,
   }));
 }

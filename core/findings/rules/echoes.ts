@@ -31,7 +31,8 @@ export function* echoes(survey: Survey): Generator<Finding> {
       yield finding(
         'feedback',
         'stop',
-        () => `${when}${destination.name} play ${source.name} in the room of the microphone: it will howl.`,
+        () =>
+          `${when}${source.name} comes out of ${destination.name}, in the room of the microphone: it will howl.`,
         { ...about, detail: 'room' },
       );
     if (destination.kind === 'headphones') yield* ownVoice(when, source, arrival, about);

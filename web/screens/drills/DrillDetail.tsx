@@ -8,6 +8,7 @@ import { useSetup } from '../../setupContext.tsx';
 /** One drill: what each destination would lose and gain, side by side with now, its findings, and how to be safe. */
 export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResult }) {
   const { setup, actions } = useSetup();
+  const isScene = drill.kind === 'scene';
   const safeguards = useMemo(() => safeguardsFor(setup, drill, today()), [setup, drill]);
   const destinations = [...new Set(result.changes.map((change) => change.destination))];
   return (
@@ -61,7 +62,9 @@ export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResu
       )}
       {result.findings.length > 0 && (
         <section>
-          <h3 className="border-b border-soft text-xs text-soft">What it would bring</h3>
+          <h3 className="border-b border-soft text-xs text-soft">
+            {isScene ? 'What is wrong in this scene' : 'What it would bring'}
+          </h3>
           <ul>
             {result.findings.map((finding) => (
               <li key={finding.id} className="flex items-baseline gap-3 border-b border-rule py-1.5">
@@ -76,10 +79,13 @@ export function DrillDetail({ drill, result }: { drill: Drill; result: DrillResu
       )}
       {result.findings.length > 0 && (
         <section aria-label="Safeguards">
-          <h3 className="border-b border-soft text-xs text-soft">To be safe against it</h3>
+          <h3 className="border-b border-soft text-xs text-soft">
+            {isScene ? 'What mends it' : 'To be safe against it'}
+          </h3>
           {safeguards.length === 0 ? (
             <p className="py-2">
-              No change of this setup helps. Know it beforehand, and look at the meters when it happens.
+              No change was found that helps.{' '}
+              {isScene ? 'See Reach for why.' : 'Watch the meters when it happens.'}
             </p>
           ) : (
             <ul>

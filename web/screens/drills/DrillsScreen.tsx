@@ -2,13 +2,7 @@ import { clsx } from 'clsx';
 import { ArrowLeft, Table2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
-import {
-  DRILL_KINDS,
-  type Drill,
-  type DrillResult,
-  drillsOf,
-  runDrill,
-} from '../../../core/drills/drills.ts';
+import { DRILL_KINDS, type Drill, type DrillRun, drillsOf, runDrills } from '../../../core/drills/drills.ts';
 import { destinationsOf } from '../../../core/reach/destinations.ts';
 import { today } from '../../format.ts';
 import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -31,10 +25,7 @@ const KIND_TITLES: Record<(typeof DRILL_KINDS)[number], string> = {
 export function DrillsScreen() {
   const { setup, path } = useSetup();
   const [chosen, setChosen] = useState<string | null>(null);
-  const results = useMemo(
-    () => drillsOf(setup).map((drill) => ({ drill, result: runDrill(setup, drill, today()) })),
-    [setup],
-  );
+  const results = useMemo(() => runDrills(setup, drillsOf(setup), today()), [setup]);
   const [isAll, setAll] = useState(false);
   const openDrill = (id: string) => {
     setChosen(id);
@@ -104,15 +95,13 @@ export function DrillsScreen() {
   );
 }
 
-type Run = { drill: Drill; result: DrillResult };
-
-function worst(results: Run[]): Run | undefined {
+function worst(results: DrillRun[]): DrillRun | undefined {
   return [...results].sort(
     (a, b) => stopsOf(b.result) - stopsOf(a.result) || b.result.findings.length - a.result.findings.length,
   )[0];
 }
 
-function summary(results: Run[]): string {
+function summary(results: DrillRun[]): string {
   const bad = results.filter(({ result }) => stopsOf(result) > 0).length;
   return bad === 0
     ? `All ${results.length} pass without a stop.`
