@@ -3,8 +3,11 @@ import type { HeardCause } from '../core/balance/heardCauses.ts';
 import { partedByMeaning } from '../core/findings/accepted.ts';
 import type { Finding } from '../core/findings/finding.ts';
 import { findingsOf } from '../core/findings/findings.ts';
+import { attempt } from '../core/repair/attempt.ts';
 import { type Cause, causesOf } from '../core/repair/causes.ts';
+import { changesOf } from '../core/repair/effects.ts';
 import { handworkOf } from '../core/repair/handwork.ts';
+import { Judge } from '../core/repair/judge.ts';
 import type { Remedy } from '../core/repair/remedies.ts';
 import type { Edit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
@@ -45,10 +48,7 @@ export async function check(
     .filter(({ brings }) => brings.length > 0);
   if (options.json)
     printJson({
-      findings: [
-        ...causes.flatMap(publishedCause),
-        ...heardLeft.flatMap((one) => publishedHeard(setup, one)),
-      ],
+      findings: [...causes.flatMap(publishedCause), ...publishedHeard(setup, day, heardLeft)],
       causes: [...causes, ...heardLeft.map((one) => ({ ...one, name: null }))].map(({ name, brings }) => ({
         id: brings[0].id,
         name,
@@ -120,22 +120,31 @@ function publishedRemedy({ label, edit, handwork, givesUp, changes }: Remedy) {
   return { label, handwork, steps: stepsOf(edit), effects: changes, givesUp };
 }
 
-function publishedHeard(setup: Setup, { brings, remedies }: HeardCause) {
-  const offered = remedies.map(({ label, edit, obstacles }) => ({
-    label,
-    handwork: handworkOf(setup, edit),
-    steps: stepsOf(edit),
-    effects: [],
-    givesUp: [],
-    obstacles,
-  }));
-  return brings.map((one) => ({
-    ...published(one),
-    cause: brings[0].id,
-    remedies: offered,
-    givingUp: [],
-    whyNone: null,
-  }));
+/** The findings in the sound, each with what mends its cause. */
+function publishedHeard(setup: Setup, day: string, causes: HeardCause[]) {
+  if (causes.length === 0) return [];
+  const judge = new Judge(setup, day);
+  return causes.flatMap(({ brings, remedies }) => {
+    const offered = remedies.map(({ label, edit, obstacles }) => {
+      const after = attempt(setup, edit);
+      return {
+        label,
+        handwork: handworkOf(setup, edit),
+        steps: stepsOf(edit),
+        effects: after ? changesOf(judge.first, judge.judge(after, judge.first)) : [],
+        givesUp: [],
+        obstacles,
+      };
+    });
+    const cause = brings[0].id;
+    return brings.map((one) => ({
+      ...published(one),
+      cause,
+      remedies: offered,
+      givingUp: [],
+      whyNone: null,
+    }));
+  });
 }
 
 function stepsOf(edit: Edit) {

@@ -5,6 +5,7 @@ import type { CauseReport } from '../core/repair/report.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import type { CausesAnswer, CausesRequest } from './causes.worker.ts';
 import { today } from './format.ts';
+import { AskNewest } from './parts/askNewest.ts';
 import { useSettled } from './parts/useSettled.ts';
 import { useSetup } from './setupContext.tsx';
 import { knownFindings } from './setupFindings.ts';
@@ -12,11 +13,12 @@ import { knownFindings } from './setupFindings.ts';
 /** Causes are looked for once the setup has stayed as it is for so long (ms). */
 const SETTLED_MS = 120;
 
-/** A cause as it is shown: its gravest finding, everything that it brings, and what can be done; null while that is looked for. */
+/** A cause as it is shown: its gravest finding, everything that it brings, and what can be done. */
 export interface ShownCause {
   finding: Finding;
   brings: Finding[];
-  report: CauseReport | null;
+  /** `looking` until the worker has answered; `failed` where it could not. */
+  report: CauseReport | 'looking' | 'failed';
 }
 
 /** The findings of the setup as they stand, by cause. */
@@ -38,38 +40,47 @@ export function useCauses(): Causes {
 /** Looks for causes in a worker, so that the board never waits. */
 export function CausesProvider({ children }: { children: ReactNode }) {
   const { setup } = useSetup();
-  const { reports, isCurrent } = useReports(setup);
+  const { reports, hasFailed, isCurrent } = useReports(setup);
   const value = useMemo((): Causes => {
     const parted = partedByMeaning(setup, knownFindings(setup));
-    return { ...parted, causes: byCause(parted.open, reports, isCurrent), isCurrent };
-  }, [setup, reports, isCurrent]);
+    const unknown = isCurrent ? 'failed' : 'looking';
+    const causes = byCause(parted.open, reports).map(
+      ({ report, ...found }): ShownCause => ({
+        ...found,
+        report: (isCurrent && !hasFailed && report) || unknown,
+      }),
+    );
+    return { ...parted, causes, isCurrent };
+  }, [setup, reports, hasFailed, isCurrent]);
   return <CausesContext value={value}>{children}</CausesContext>;
 }
 
+/** What the worker found last. */
+interface Known {
+  of: Setup | null;
+  reports: CauseReport[];
+  hasFailed: boolean;
+}
+
 /** The causes that the worker found last, and whether they are those of the setup as it is now. */
-function useReports(setup: Setup): { reports: CauseReport[]; isCurrent: boolean } {
+function useReports(setup: Setup): Known & { isCurrent: boolean } {
   const settled = useSettled(setup, SETTLED_MS);
-  const worker = useRef<Worker | null>(null);
-  const [known, setKnown] = useState<{ of: Setup | null; reports: CauseReport[] }>({ of: null, reports: [] });
-  const asked = useRef<{ number: number; setup: Setup } | null>(null);
+  const asking = useRef<AskNewest<CausesRequest, CausesAnswer> | null>(null);
+  const [known, setKnown] = useState<Known>({ of: null, reports: [], hasFailed: false });
   useEffect(() => {
-    const made = new Worker(new URL('./causes.worker.ts', import.meta.url), { type: 'module' });
-    made.onmessage = ({ data }: MessageEvent<CausesAnswer>) => {
-      if (data.number === asked.current?.number) setKnown({ of: asked.current.setup, reports: data.causes });
-    };
-    worker.current = made;
-    return () => made.terminate();
+    asking.current = new AskNewest<CausesRequest, CausesAnswer>(
+      () => new Worker(new URL('./causes.worker.ts', import.meta.url), { type: 'module' }),
+      (question, reports) => setKnown({ of: question.setup, reports, hasFailed: false }),
+      (question) => setKnown(({ reports }) => ({ of: question.setup, reports, hasFailed: true })),
+    );
+    return () => asking.current?.end();
   }, []);
-  useEffect(() => {
-    const number = (asked.current?.number ?? 0) + 1;
-    asked.current = { number, setup: settled };
-    worker.current?.postMessage({ number, setup: settled, today: today() } satisfies CausesRequest);
-  }, [settled]);
-  return { reports: known.reports, isCurrent: known.of === setup };
+  useEffect(() => asking.current?.ask({ setup: settled, today: today() }), [settled]);
+  return { ...known, isCurrent: known.of === setup };
 }
 
 /** Findings grouped as the causes that are known say; what is not known yet stands by itself. */
-function byCause(findings: Finding[], reports: CauseReport[], isCurrent: boolean): ShownCause[] {
+function byCause(findings: Finding[], reports: CauseReport[]) {
   const reportOf = new Map(reports.flatMap((report) => report.brings.map((id) => [id, report] as const)));
   const listed = new Map<CauseReport | string, Finding[]>();
   for (const finding of findings) {
@@ -81,6 +92,6 @@ function byCause(findings: Finding[], reports: CauseReport[], isCurrent: boolean
   return [...listed].map(([key, brings]) => ({
     finding: brings[0],
     brings,
-    report: isCurrent && typeof key !== 'string' ? key : null,
+    report: typeof key === 'string' ? null : key,
   }));
 }

@@ -8,20 +8,16 @@ const MOST_MS = 8000;
 
 /** What the worker is asked: the causes of a setup on a day. */
 export interface CausesRequest {
-  number: number;
   setup: Setup;
   today: string;
 }
 
 /** The causes of what was asked for, the gravest first. */
-export interface CausesAnswer {
-  number: number;
-  causes: CauseReport[];
-}
+export type CausesAnswer = CauseReport[];
 
-self.onmessage = ({ data: { number, setup, today } }: MessageEvent<CausesRequest>) => {
+self.onmessage = ({ data: { setup, today } }: MessageEvent<CausesRequest>) => {
   const started = performance.now();
   const isOver = () => performance.now() - started > MOST_MS;
   const causes = causesOf(setup, today, undefined, isOver).map(reportOf);
-  self.postMessage({ number, causes } satisfies CausesAnswer);
+  self.postMessage(causes satisfies CausesAnswer);
 };

@@ -109,7 +109,10 @@ export class Judge {
       const channels = track.layout === 'multichannel' ? arrival.channels : [];
       onEdit.set(id, { channels, isAudible: arrival.gainDb >= AUDIBLE_DB });
     });
-    if (source.into !== undefined && whole.every((one) => one === null) && !this.wishes.has(source.id))
+    const mayBeHeard = destinations.some(
+      (one) => this.wishDb(source.id, one.id) !== null && !this.isForbidden(source, one),
+    );
+    if (source.into !== undefined && !mayBeHeard && whole.every((one) => one === null))
       troubles.push(trouble('unheard', { source: source.id }));
     if (source.into === DEFAULT_DEVICE) troubles.push(trouble('onDefault', { source: source.id }));
     if ((source.volumePercent ?? 100) < 100) troubles.push(trouble('turnedDown', { source: source.id }));

@@ -25,13 +25,14 @@ interface FindingCardProps {
 
 /** A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. */
 export function FindingCard({
-  cause: { finding, brings, report },
+  cause: { finding, brings, report: known },
   open,
   withoutCards,
   onGo,
   onOpen,
   onApply,
 }: FindingCardProps) {
+  const report = typeof known === 'string' ? null : known;
   const measured = useHeard()?.confirmed.get(finding.id);
   const others = brings.length - 1;
   return (
@@ -70,7 +71,9 @@ export function FindingCard({
             <Remedies report={report} onApply={onApply} />
           ) : (
             <p className="text-sm text-soft" data-testid="looking">
-              Looking for what mends this …
+              {known === 'failed'
+                ? 'Northfen failed while it looked for what mends this. Change something, or load the page again.'
+                : 'Looking for what mends this …'}
             </p>
           )}
           {others > 0 && <Brought brings={brings.slice(1)} onGo={onGo} />}
