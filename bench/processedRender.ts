@@ -3,7 +3,7 @@ import { newStereo } from '../core/audio/planes.ts';
 import { compile } from '../core/engine/compile.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
-import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
+import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Stem } from '../server/media/stem.ts';
 import { fullSetup } from './setups.ts';
@@ -24,7 +24,7 @@ const STEPS: Processing = [
   },
   { does: 'band', shape: 'bell', hz: 200, gainDb: -3, q: 1 },
   { does: 'band', shape: 'bell', hz: 3000, gainDb: 3, q: 1 },
-  { ...NEW_PROCESSORS.compressor, makeUpDb: 3 },
+  { ...PROCESSORS.compressor.initial, makeUpDb: 3 },
   { does: 'limiter', ceilingDbtp: -1, releaseMs: 80 },
 ];
 const FFMPEG_STEPS = [

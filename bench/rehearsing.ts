@@ -6,7 +6,7 @@ import { seededRandom } from '../core/demo/random.ts';
 import { compileEars } from '../core/engine/ears.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';
-import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
+import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import { reachOf } from '../core/reach/reach.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
@@ -55,16 +55,16 @@ export function timeWhatIf(sources: number, destinations: number, seconds: numbe
 const VOICE: Processing = [
   { does: 'high-pass', hz: 80 },
   { does: 'noise reduction', reduceDb: 18 },
-  NEW_PROCESSORS.gate,
-  NEW_PROCESSORS.band,
-  NEW_PROCESSORS.compressor,
-  NEW_PROCESSORS.limiter,
+  PROCESSORS.gate.initial,
+  PROCESSORS.band.initial,
+  PROCESSORS.compressor.initial,
+  PROCESSORS.limiter.initial,
 ];
 
 /** The same setup with three voices processed, and one source that makes room for the first. */
 function processed(setup: Setup): Setup {
   const voices = setup.sources.filter(({ kind }) => kind === 'microphone').slice(0, 3);
-  const ducking: Processing = [{ ...NEW_PROCESSORS.ducking, key: voices[0].id }];
+  const ducking: Processing = [{ ...PROCESSORS.ducking.initial, key: voices[0].id }];
   return {
     ...setup,
     sources: setup.sources.map((source) => ({

@@ -1,7 +1,7 @@
 import { destinationsOf } from '../core/reach/destinations.ts';
 import { type ReachCell, reachTableOf } from '../core/reach/reachTable.ts';
 import type { Setup } from '../core/setup/schema.ts';
-import { gainText } from '../core/setup/words.ts';
+import { gainText } from '../core/words/figures.ts';
 import { printJson, printLines } from './print.ts';
 import { loadSetup } from './setupFile.ts';
 

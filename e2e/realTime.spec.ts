@@ -1,13 +1,13 @@
 import { expect, type Page, test } from '@playwright/test';
-import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
+import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 
 const VOICE: Processing = [
   { does: 'high-pass', hz: 80 },
   { does: 'noise reduction', reduceDb: 12 },
-  NEW_PROCESSORS.gate,
-  NEW_PROCESSORS.compressor,
+  PROCESSORS.gate.initial,
+  PROCESSORS.compressor.initial,
 ];
 
 /**
@@ -37,7 +37,7 @@ async function openProcessed(page: Page): Promise<void> {
   const edits = [
     ...more.flat(),
     ...['narrator', 'bosun', 'wick'].map((source) => of(source, VOICE)),
-    of('reedbox', [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }]),
+    of('reedbox', [{ ...PROCESSORS.ducking.initial, key: 'narrator' }]),
   ];
   const edit = { edit: 'batch', label: 'process', edits };
   const edited = await page.request.post(`/api/setups/${id}/edits`, { data: { revision, edit } });

@@ -5,7 +5,7 @@ import { regattaMadeRight } from '../core/demo/setups.ts';
 import { compileEars } from '../core/engine/ears.ts';
 import { reportLength } from '../core/engine/rehearsal.ts';
 import { Renderer } from '../core/engine/renderer.ts';
-import { NEW_PROCESSORS, type Processing } from '../core/processors/processing.ts';
+import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import { applyEdit } from '../core/setup/edits.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { loadNoiseReduction } from '../core/signal/noiseReduction.ts';
@@ -14,7 +14,7 @@ import { type KeptAudioContexts, keepAudioContexts } from './audioContexts.ts';
 import { keyFrames, recordAudio, recordedSoFar, startAnew } from './recordAudio.ts';
 import { readStem } from './stems.ts';
 
-const DUCKED: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
+const DUCKED: Processing = [{ ...PROCESSORS.ducking.initial, key: 'narrator' }];
 
 const SECONDS = 6;
 const FRAMES = SECONDS * 48_000;
@@ -110,14 +110,10 @@ test('a level that is changed by key while it plays is an edit like any other', 
   await expect(page.getByLabel('Lock & Paddle in the ears of Own headphones')).toHaveValue('−12.4');
   await page.keyboard.down('Shift');
   await page.keyboard.down('H');
-  await expect(
-    page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: true }),
-  ).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: true })).toBeVisible();
   await page.keyboard.up('H');
   await page.keyboard.up('Shift');
-  await expect(
-    page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: false }),
-  ).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: false })).toBeVisible();
 });
 
 test('it goes to the moment where the alert sounds, and repeats a passage', async ({ page }) => {

@@ -1,6 +1,6 @@
 import { dayOf } from '../core/setup/day.ts';
 
-export { gainText as formatDb } from '../core/setup/words.ts';
+export { gainText as formatDb } from '../core/words/figures.ts';
 
 /** Says a loudness or a peak with its unit, or "–" for silence. */
 export function formatLevel(value: number | null, unit: string): string {

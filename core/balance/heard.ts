@@ -1,12 +1,12 @@
 import { type Finding, finding, placeName } from '../findings/finding.ts';
 import { BLOCK_S, powersOfMix } from '../measure/covariance.ts';
-import { keysOf, MOST_STEPS, NEW_PROCESSORS } from '../processors/processing.ts';
+import { keysOf, MOST_STEPS, PROCESSORS } from '../processors/processing.ts';
 import { leadingTo, soundingBlocks } from '../proof/moments.ts';
 import type { Destination } from '../reach/destinations.ts';
 import { ownLegOf, processLeg } from '../reach/onTheWay.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
-import { levelText, listed } from '../setup/words.ts';
+import { levelText, listed } from '../words/figures.ts';
 import { aimOf, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures } from './figures.ts';
 import { limiterEdit } from './peaks.ts';
@@ -166,7 +166,7 @@ export function duckingRemedy(
       if (!leg || leg.others.some((other) => roleOf(other) !== 'bed') || !leg.behind.every(isWanted))
         continue;
       const keys = voices.filter(({ id }) => !keysOf(leg.processing).includes(id));
-      const steps = keys.map(({ id }) => ({ ...NEW_PROCESSORS.ducking, key: id, depthDb: ROOM_DB }));
+      const steps = keys.map(({ id }) => ({ ...PROCESSORS.ducking.initial, key: id, depthDb: ROOM_DB }));
       if (steps.length === 0 || leg.processing.length + steps.length > MOST_STEPS) continue;
       ducked.add(source.name);
       edits.set(`${leg.handle.from} ${leg.handle.to}`, processLeg(setup, leg, [...leg.processing, ...steps]));

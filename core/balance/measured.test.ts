@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
-import { NEW_PROCESSORS } from '../processors/processing.ts';
+import { PROCESSORS } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { EarMeasures } from '../records.ts';
 import { processingOf } from '../setup/bearers.ts';
@@ -50,7 +50,7 @@ describe('peaks in a render', () => {
     expect(remedy?.label).toBe('Put a limiter on everything at Live');
     const after = remedy ? applyEdit(setup, remedy.edit) : setup;
     expect(processingOf(after, { kind: 'track', id: 'live-mix' })).toEqual([
-      { ...NEW_PROCESSORS.limiter, ceilingDbtp: -1 },
+      { ...PROCESSORS.limiter.initial, ceilingDbtp: -1 },
     ]);
     expect(limitingRemedy(after, mixes, ['live'])).toBeNull();
     expect([peakHeldAt(setup, live), peakHeldAt(after, live)]).toEqual([Number.POSITIVE_INFINITY, -1]);
@@ -59,11 +59,11 @@ describe('peaks in a render', () => {
   test('a limiter that lets too much through is lowered, and one that comes too early does not count', () => {
     const withSteps = (processing: Setup['tracks'][number]['processing']) =>
       applyEdit(setup, { edit: 'updateTrack', id: 'live-mix', values: { processing } });
-    const lowered = limiterEdit(withSteps([{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -0.1 }]), live, -1);
+    const lowered = limiterEdit(withSteps([{ ...PROCESSORS.limiter.initial, ceilingDbtp: -0.1 }]), live, -1);
     expect(lowered).toMatchObject({ values: { processing: [{ does: 'limiter', ceilingDbtp: -1 }] } });
-    const early = withSteps([NEW_PROCESSORS.limiter, { does: 'trim', gainDb: 6 }]);
+    const early = withSteps([PROCESSORS.limiter.initial, { does: 'trim', gainDb: 6 }]);
     expect(peakHeldAt(early, live)).toBe(Number.POSITIVE_INFINITY);
-    expect(peakHeldAt(withSteps([{ ...NEW_PROCESSORS.limiter, off: true }]), live)).toBe(
+    expect(peakHeldAt(withSteps([{ ...PROCESSORS.limiter.initial, off: true }]), live)).toBe(
       Number.POSITIVE_INFINITY,
     );
   });

@@ -4,7 +4,7 @@ import type { Copy } from '../measure/echo.ts';
 import type { EarMeasures } from '../records.ts';
 import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
-import { levelText } from '../setup/words.ts';
+import { levelText } from '../words/figures.ts';
 import { aimOf } from './aims.ts';
 import { audiences, type HeardFinding } from './heard.ts';
 import type { StaticMix } from './sounds.ts';

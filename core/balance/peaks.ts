@@ -1,4 +1,4 @@
-import { MOST_STEPS, NEW_PROCESSORS, type Processing, type Processor } from '../processors/processing.ts';
+import { MOST_STEPS, PROCESSORS, type Processing, type Processor } from '../processors/processing.ts';
 import { type Destination, wholeOf } from '../reach/destinations.ts';
 import { processingOf } from '../setup/bearers.ts';
 import type { SimpleEdit } from '../setup/edits.ts';
@@ -17,7 +17,7 @@ export function limiterEdit(setup: Setup, destination: Destination, ceilingDbtp:
   const bearer = wholeOf(destination);
   const processing = processingOf(setup, bearer);
   const last = processing.findLastIndex(canRaiseAPeak);
-  const limiter: Processor = { ...NEW_PROCESSORS.limiter, ceilingDbtp };
+  const limiter: Processor = { ...PROCESSORS.limiter.initial, ceilingDbtp };
   const next: Processing =
     processing[last]?.does === 'limiter'
       ? processing.map((step, i) => (i === last ? { ...step, ...limiter } : step))

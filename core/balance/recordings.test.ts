@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaMadeRight } from '../demo/setups.ts';
 import { withHumCut } from '../processors/humCuts.ts';
-import { MOST_STEPS, NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
+import { MOST_STEPS, PROCESSORS, type Processing } from '../processors/processing.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { humRemedy, lookedAt, recordingFindings } from './recordings.ts';
 
@@ -48,7 +48,7 @@ describe('a recording that hums', () => {
     const processing = withHumCut([], 50);
     const bypassed = processing.map((step) => ({ ...step, off: true }));
     const other = { clippedShare: 0, hum: { hz: 60 as const, overDb: 15 } };
-    expect(recordingFindings(withSteps([NEW_PROCESSORS['high-pass']]), humming)).toHaveLength(1);
+    expect(recordingFindings(withSteps([PROCESSORS['high-pass'].initial]), humming)).toHaveLength(1);
     expect(recordingFindings(withSteps(bypassed), humming)).toHaveLength(1);
     expect(recordingFindings(withSteps(processing), other)).toHaveLength(1);
   });
@@ -58,10 +58,10 @@ describe('a recording that hums', () => {
     const having = (processing: Processing) =>
       humRemedy(applyEdit(setup, { edit: 'updateSource', id: 'minnow', values: { processing } }), finding)
         ?.edit;
-    expect(having([NEW_PROCESSORS['high-pass'], NEW_PROCESSORS.gate])).toMatchObject({
+    expect(having([PROCESSORS['high-pass'].initial, PROCESSORS.gate.initial])).toMatchObject({
       values: { processing: [{ hz: 50 }, { hz: 100 }, { hz: 150 }, { does: 'high-pass' }, { does: 'gate' }] },
     });
-    expect(having(Array.from({ length: MOST_STEPS - 1 }, () => NEW_PROCESSORS.band))).toBeUndefined();
+    expect(having(Array.from({ length: MOST_STEPS - 1 }, () => PROCESSORS.band.initial))).toBeUndefined();
   });
 
   test('does not hum any more in the demo that is made right', () => {

@@ -5,7 +5,7 @@ import { cellEdit, handlesOf } from '../reach/cell.ts';
 import type { Reach } from '../reach/reach.ts';
 import { applyEdit, type Edit, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../setup/schema.ts';
-import { levelText, listed } from '../setup/words.ts';
+import { levelText, listed } from '../words/figures.ts';
 import { type Aim, aimOf, ROLES, type Role, roleOf } from './aims.ts';
 import { coursesOf, figuresOf, gainsOf, type MixFigures, voiceOverBed } from './figures.ts';
 import { peakHeldAt } from './peaks.ts';

@@ -1,5 +1,5 @@
 import { withHumCut } from '../processors/humCuts.ts';
-import { NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
+import { PROCESSORS, type Processing } from '../processors/processing.ts';
 import { pickupIdFor } from '../setup/ids.ts';
 import { NO_WIRING, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { mediaOf, source, track } from './parts.ts';
@@ -127,7 +127,7 @@ function regatta(
 
 /** The weekly live run of Lock & Paddle as it should be: no finding stands, and none is heard. */
 export function regattaMadeRight(): Setup {
-  const limiter: Processing = [{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -1 }];
+  const limiter: Processing = [{ ...PROCESSORS.limiter.initial, ceilingDbtp: -1 }];
   return {
     ...regatta('Regatta, made right', BALANCED, {
       whole: { processing: limiter },

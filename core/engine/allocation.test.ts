@@ -1,7 +1,7 @@
 import { expect, test } from '@jest/globals';
 import { BLOCK_FRAMES } from '../audio/planes.ts';
 import { regattaMadeRight } from '../demo/setups.ts';
-import { NEW_PROCESSORS } from '../processors/processing.ts';
+import { PROCESSORS } from '../processors/processing.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { WORKED_VOICE } from '../testing/processings.ts';
@@ -24,7 +24,7 @@ test('the audio callback allocates nothing, with everything that may be done to 
         pickup: 'reedbox.pickup',
         to: 'live-mix',
         gainDb: -14,
-        processing: [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }],
+        processing: [{ ...PROCESSORS.ducking.initial, key: 'narrator' }],
       },
     ],
   });

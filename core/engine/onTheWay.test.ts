@@ -6,7 +6,7 @@ import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
-import { NEW_PROCESSORS, type Processing, withKeys } from '../processors/processing.ts';
+import { PROCESSORS, type Processing, withKeys } from '../processors/processing.ts';
 import { ownLegOf, processLeg } from '../reach/onTheWay.ts';
 import { reachOf } from '../reach/reach.ts';
 import { applyEdit } from '../setup/edits.ts';
@@ -22,7 +22,7 @@ import { compileEars } from './ears.ts';
 beforeAll(() => loadNoiseReduction());
 
 const FRAMES = 600 * BLOCK_FRAMES;
-const DUCKED: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator', depthDb: 20, attackMs: 5 }];
+const DUCKED: Processing = [{ ...PROCESSORS.ducking.initial, key: 'narrator', depthDb: 20, attackMs: 5 }];
 
 function withLeg(setup: Setup, sourceId: string, destinationId: string, processing: Processing): Setup {
   const reach = reachOf(setup);
@@ -123,14 +123,14 @@ describe('latency of processing', () => {
     const late = applyEdit(plain, {
       edit: 'updateSource',
       id: 'narrator',
-      values: { processing: [NEW_PROCESSORS['noise reduction'], { does: 'delay', delayMs: 5 }] },
+      values: { processing: [PROCESSORS['noise reduction'].initial, { does: 'delay', delayMs: 5 }] },
     });
     const arrival = reachOf(late).at('narrator', 'live');
     expect(arrival?.delayMs).toBe((reachOf(plain).at('narrator', 'live')?.delayMs ?? 0) + 25);
     const [card] = arrival?.paths ?? [];
     expect(card.delayMs).toBe(arrival?.delayMs);
     expect(card.legs.find(({ what }) => what === 'its processing')?.delayMs).toBe(25);
-    const limited = withLeg(plain, 'game', 'vod', [NEW_PROCESSORS.limiter]);
+    const limited = withLeg(plain, 'game', 'vod', [PROCESSORS.limiter.initial]);
     expect(reachOf(limited).at('game', 'vod')?.delayMs).toBeCloseTo(2.25, 2);
     expect(reachOf(limited).at('game', 'live')?.delayMs).toBe(0);
   });
@@ -143,7 +143,7 @@ describe('what is ducked under', () => {
         applyEdit(setup, {
           edit: 'updateSource',
           id,
-          values: { processing: [{ ...NEW_PROCESSORS.ducking, key }] },
+          values: { processing: [{ ...PROCESSORS.ducking.initial, key }] },
         }),
       regattaGuessed(),
     );
@@ -198,7 +198,7 @@ describe('what is ducked under', () => {
 });
 
 test('what is compared with a processing is as loud and as late as it', () => {
-  const steps: Processing = [NEW_PROCESSORS.limiter, { does: 'delay', delayMs: 10, off: true }];
+  const steps: Processing = [PROCESSORS.limiter.initial, { does: 'delay', delayMs: 10, off: true }];
   const found = asLoudWithout({ withIt: -20, without: -26.03 }, steps);
   expect(found?.gainDb).toBeCloseTo(6, 1);
   expect(found?.processing[1]).toEqual({ does: 'delay', delayMs: 2.25 });

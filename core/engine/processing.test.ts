@@ -9,7 +9,7 @@ import { CovarianceMeter, loudnessOfMix } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
 import { Chain } from '../processors/chain.ts';
 import { processingFrom } from '../processors/fromSample.ts';
-import { NEW_PROCESSORS, type Processing, ProcessingSchema } from '../processors/processing.ts';
+import { PROCESSORS, type Processing, ProcessingSchema } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import { remediesFor } from '../repair/remedies.ts';
 import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
@@ -24,9 +24,9 @@ import { Renderer } from './renderer.ts';
 const TODAY = '2026-05-01';
 const FRAMES = 400 * BLOCK_FRAMES;
 const VOICE: Processing = [
-  NEW_PROCESSORS['high-pass'],
-  NEW_PROCESSORS.gate,
-  NEW_PROCESSORS.compressor,
+  PROCESSORS['high-pass'].initial,
+  PROCESSORS.gate.initial,
+  PROCESSORS.compressor.initial,
   { does: 'band', shape: 'high-shelf', hz: 6000, gainDb: 4, q: 0.7 },
 ];
 
@@ -91,8 +91,8 @@ describe('processing of a source', () => {
 
   test('goes on in silence as if it never rested: slow releases, holds and filters', () => {
     const slow: Processing = [
-      { ...NEW_PROCESSORS.gate, holdMs: 2500, releaseMs: 800 },
-      { ...NEW_PROCESSORS.compressor, thresholdDb: -50, ratio: 20, releaseMs: 4000 },
+      { ...PROCESSORS.gate.initial, holdMs: 2500, releaseMs: 800 },
+      { ...PROCESSORS.compressor.initial, thresholdDb: -50, ratio: 20, releaseMs: 4000 },
       { does: 'high-pass', hz: 20 },
     ];
     const setup = processed(slow);
@@ -130,7 +130,7 @@ describe('processing of a source', () => {
 
   test('a step that is changed needs another schedule; a level beside it does not', () => {
     const setup = processed(VOICE);
-    const other = processed([{ ...NEW_PROCESSORS['high-pass'], hz: 120 }]);
+    const other = processed([{ ...PROCESSORS['high-pass'].initial, hz: 120 }]);
     expect(differInGainsOnly(compileEars(setup).schedule, compileEars(other).schedule)).toBe(false);
     const louder = applyEdit(setup, { edit: 'setSend', pickup: 'game.pickup', to: 'live-mix', gainDb: -3 });
     expect(differInGainsOnly(compileEars(setup).schedule, compileEars(louder).schedule)).toBe(true);
@@ -162,7 +162,7 @@ describe('processing of a source', () => {
 
 describe('double processing', () => {
   test('two gates on one source are found, and bypassing the second is the remedy', () => {
-    const setup = processed([NEW_PROCESSORS.gate, NEW_PROCESSORS.trim, NEW_PROCESSORS.gate]);
+    const setup = processed([PROCESSORS.gate.initial, PROCESSORS.trim.initial, PROCESSORS.gate.initial]);
     const finding = findingsOf(setup, TODAY).find(({ code }) => code === 'double-processing');
     expect(finding?.message).toContain('Narrator goes through two noise gates');
     if (!finding) return;
@@ -174,9 +174,15 @@ describe('double processing', () => {
   });
 
   test('several bands are one equaliser, and what is bypassed does not count', () => {
-    const bands: Processing = [NEW_PROCESSORS.band, NEW_PROCESSORS.band, NEW_PROCESSORS.compressor];
-    expect(findingsOf(processed([...bands, { ...NEW_PROCESSORS.compressor, off: true }]), TODAY)).toEqual([]);
-    expect(findingsOf(processed([...bands, NEW_PROCESSORS.compressor]), TODAY)[0].code).toBe(
+    const bands: Processing = [
+      PROCESSORS.band.initial,
+      PROCESSORS.band.initial,
+      PROCESSORS.compressor.initial,
+    ];
+    expect(findingsOf(processed([...bands, { ...PROCESSORS.compressor.initial, off: true }]), TODAY)).toEqual(
+      [],
+    );
+    expect(findingsOf(processed([...bands, PROCESSORS.compressor.initial]), TODAY)[0].code).toBe(
       'double-processing',
     );
   });
@@ -194,8 +200,8 @@ describe('a desk that works on the sound by itself', () => {
 
   test('is no fault by itself, but the same again in software is, and is told with its way', () => {
     expect(found(desk([]))).toEqual([]);
-    expect(found(desk([NEW_PROCESSORS['high-pass'], NEW_PROCESSORS.band]))).toEqual([]);
-    const [finding, ...others] = found(desk([NEW_PROCESSORS.gate]));
+    expect(found(desk([PROCESSORS['high-pass'].initial, PROCESSORS.band.initial]))).toEqual([]);
+    const [finding, ...others] = found(desk([PROCESSORS.gate.initial]));
     expect(others).toEqual([]);
     expect(finding.message).toContain(
       'Narrator gets a noise gate twice on its way to Friends in chat: in its own processing and again in “Microphone”',
@@ -203,7 +209,7 @@ describe('a desk that works on the sound by itself', () => {
   });
 
   test('either is switched off: the step here, or the desk by hand', () => {
-    const setup = desk([NEW_PROCESSORS.gate]);
+    const setup = desk([PROCESSORS.gate.initial]);
     const remedies = remediesFor(setup, found(setup)[0], TODAY);
     expect(remedies.map(({ label }) => label)).toEqual([
       'Bypass the noise gate of Narrator',
@@ -242,7 +248,7 @@ describe('a processing from a sample', () => {
   test('has a high-pass, a gate where it was read, and a trim to −20 dBFS', () => {
     expect(processingFrom(read, [], true)).toEqual([
       { does: 'high-pass', hz: 80 },
-      { ...NEW_PROCESSORS.gate, opensDb: -45 },
+      { ...PROCESSORS.gate.initial, opensDb: -45 },
       { does: 'trim', gainDb: 6.3 },
     ]);
   });
@@ -263,7 +269,7 @@ describe('a processing from a sample', () => {
 
   test('has no gate that would chop words, cuts the lines of a hum, and keeps a compressor', () => {
     const found = { ...read, gateChops: true, hum: { hz: 50 as const, overDb: 30 } };
-    const proposed = processingFrom(found, [NEW_PROCESSORS.gate, NEW_PROCESSORS.compressor], true);
+    const proposed = processingFrom(found, [PROCESSORS.gate.initial, PROCESSORS.compressor.initial], true);
     expect(proposed.map((step) => (step.does === 'band' ? step.hz : step.does))).toEqual([
       'high-pass',
       50,

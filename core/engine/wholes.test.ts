@@ -9,7 +9,7 @@ import { LoudnessMeter } from '../measure/loudness.ts';
 import { TruePeakMeter } from '../measure/truePeak.ts';
 import { Chain } from '../processors/chain.ts';
 import { withHumCut } from '../processors/humCuts.ts';
-import { NEW_PROCESSORS, type Processing } from '../processors/processing.ts';
+import { PROCESSORS, type Processing } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import { remediesFor } from '../repair/remedies.ts';
 import { type Bearer, everyProcessing, processingOf } from '../setup/bearers.ts';
@@ -28,8 +28,8 @@ beforeAll(() => loadNoiseReduction());
 
 const TODAY = '2026-06-01';
 const FRAMES = 600 * BLOCK_FRAMES;
-const LIMITER: Processing = [{ ...NEW_PROCESSORS.limiter, ceilingDbtp: -6 }];
-const COMPRESSOR: Processing = [{ ...NEW_PROCESSORS.compressor, thresholdDb: -30 }];
+const LIMITER: Processing = [{ ...PROCESSORS.limiter.initial, ceilingDbtp: -6 }];
+const COMPRESSOR: Processing = [{ ...PROCESSORS.compressor.initial, thresholdDb: -30 }];
 const LIVE: Bearer = { kind: 'track', id: 'live-mix' };
 
 function processed(setup: Setup, bearer: Bearer, processing: Processing): Setup {
@@ -127,7 +127,7 @@ describe('a processing of everything together', () => {
   });
 
   test('a source that is taken away is not listened to any more, by anything', () => {
-    const ducking: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'wick' }, ...LIMITER];
+    const ducking: Processing = [{ ...PROCESSORS.ducking.initial, key: 'wick' }, ...LIMITER];
     const bearers: Bearer[] = [
       LIVE,
       { kind: 'destination', id: 'headphones' },
@@ -151,7 +151,7 @@ describe('a processing of everything together', () => {
   });
 
   test('what ducks under a source that is not there is refused by its field', () => {
-    const broken = processed(plain, LIVE, [{ ...NEW_PROCESSORS.ducking, key: 'nobody' }]);
+    const broken = processed(plain, LIVE, [{ ...PROCESSORS.ducking.initial, key: 'nobody' }]);
     expect(brokenRules(broken)).toEqual([
       {
         field: expect.stringMatching(/^tracks\[\d\]\.processing$/),
@@ -178,10 +178,10 @@ describe('figures that need no render', () => {
 
   test('know filters, trims and ducking of a whole exactly', () => {
     const filtered: Processing = [
-      NEW_PROCESSORS['high-pass'],
-      { ...NEW_PROCESSORS.band, gainDb: 9 },
+      PROCESSORS['high-pass'].initial,
+      { ...PROCESSORS.band.initial, gainDb: 9 },
       { does: 'trim', gainDb: 3 },
-      { ...NEW_PROCESSORS.ducking, key: 'narrator' },
+      { ...PROCESSORS.ducking.initial, key: 'narrator' },
     ];
     const { mix, off } = difference(processed(regattaGuessed(), LIVE, filtered), 'live');
     expect(mix?.isBlended).toBe(false);
@@ -209,7 +209,7 @@ describe('figures that need no render', () => {
       id: 'reedbox.pickup',
       values: { delayMs: 300 },
     });
-    const ducking: Processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator', depthDb: 24 }];
+    const ducking: Processing = [{ ...PROCESSORS.ducking.initial, key: 'narrator', depthDb: 24 }];
     expect(difference(processed(late, LIVE, ducking), 'live').off).toBeLessThan(0.05);
   });
 });
@@ -238,7 +238,7 @@ describe('the same twice on one way', () => {
   });
 
   test('an equaliser on everything is no second one after cuts at the lines of a hum, but after a band it is', () => {
-    const band: Processing = [NEW_PROCESSORS.band];
+    const band: Processing = [PROCESSORS.band.initial];
     const humming: Bearer = { kind: 'source', id: 'minnow' };
     const setup = processed(regattaGuessed(), LIVE, band);
     expect(found(processed(setup, humming, withHumCut([], 50)))).toEqual([]);
@@ -251,7 +251,7 @@ describe('the same twice on one way', () => {
   });
 
   test('of three gates in a row one is left', () => {
-    const { gate } = NEW_PROCESSORS;
+    const gate = PROCESSORS.gate.initial;
     const setup = processed(regattaGuessed(), { kind: 'source', id: 'narrator' }, [gate, gate, gate]);
     expect(found(setup)).toHaveLength(1);
     const [remedy] = remediesFor(setup, found(setup)[0], TODAY);

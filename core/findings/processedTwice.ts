@@ -1,6 +1,6 @@
 import type { DeviceEffect } from '../processors/deviceEffects.ts';
 import { isHumCut } from '../processors/humCuts.ts';
-import { effectOf, type Processor, STEP_WORDS } from '../processors/processing.ts';
+import { kindOf, type Processor, wordFor } from '../processors/processing.ts';
 import type { Arrival, Reach } from '../reach/reach.ts';
 import { type Bearer, type Borne, everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
@@ -35,7 +35,7 @@ function* twiceTo({ setup, reach }: Survey, source: Source): Generator<Finding> 
   const isNew = (second: Done) => !told.has(detailOf(second)) && told.add(detailOf(second));
   for (const { second } of pairsIn(ownSteps(setup, source))) {
     if (!isNew(second)) continue;
-    const words = 'borne' in second ? STEP_WORDS[second.borne.processing[second.at].does] : second.effect;
+    const words = 'borne' in second ? wordFor(second.borne.processing[second.at]) : second.effect;
     yield finding(
       'double-processing',
       'warn',
@@ -139,7 +139,7 @@ function stepsAt(borne: Borne | undefined): Done[] {
 
 /** The effect of a step that counts: of one that is on, and is no cut at a line of a hum. */
 export function effectAt(step: Processor): DeviceEffect | undefined {
-  return step.off || isHumCut(step) ? undefined : effectOf(step);
+  return step.off || isHumCut(step) ? undefined : kindOf(step).effect;
 }
 
 /** Everything that is processed, by the key of what bears it, and the devices that do something by themselves. */

@@ -3,7 +3,7 @@ import { graphOf } from '../reach/graph.ts';
 import { type Intent, intentOf } from '../reach/intent.ts';
 import { type Arrival, arrivalAt, type Reach, reachOf, type Trail, trailOf } from '../reach/reach.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { listed } from '../words/figures.ts';
 
 /** Scenes in which the same pickups sound; null: whatever the scene. */
 interface State {

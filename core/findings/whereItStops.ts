@@ -1,7 +1,7 @@
 import { deviceOf } from '../reach/graph.ts';
 import type { Reach } from '../reach/reach.ts';
 import type { Setup, Source } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { listed } from '../words/figures.ts';
 
 /** A sentence names as many places at most. */
 const MOST_PLACES = 2;

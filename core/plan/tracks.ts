@@ -1,6 +1,6 @@
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
 import type { SOURCE_KINDS, Track } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { listed } from '../words/figures.ts';
 
 /** A source as it is named when a setup is started from nothing. The order of a list of them is their priority. */
 export interface PlannedSource {

@@ -1,6 +1,6 @@
 import type { Calibration } from '../measure/calibrate.ts';
 import { humCuts, isHumCut } from './humCuts.ts';
-import { NEW_PROCESSORS, type Processing, type Processor } from './processing.ts';
+import { PROCESSORS, type Processing, type Processor } from './processing.ts';
 
 /** Speech is brought to this level (RMS, dBFS). */
 const SPEECH_DB = -20;
@@ -25,7 +25,7 @@ export function processingFrom(found: Calibration, known: Processing, isVoice: b
     { does: 'high-pass', hz: 80 },
     ...cuts,
     ...(isVoice ? reductionFor(found, trim) : []),
-    ...(opens === null ? [] : [{ ...NEW_PROCESSORS.gate, opensDb: opens }]),
+    ...(opens === null ? [] : [{ ...PROCESSORS.gate.initial, opensDb: opens }]),
     ...(Math.abs(trim) < 0.5 ? [] : [{ does: 'trim' as const, gainDb: Math.max(-40, Math.min(40, trim)) }]),
     ...kept,
   ];

@@ -1,7 +1,6 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
 import { responseDb } from '../signal/biquad.ts';
-import { filterOf } from './filterOf.ts';
-import { type Processing, type Processor, stepsOn } from './processing.ts';
+import { kindOf, type Processing, type Processor, stepsOn } from './processing.ts';
 
 /** What is done at a line of a hum: narrow and deep, so that the voice beside it stays. */
 const HUM_CUT = { does: 'band', shape: 'bell', gainDb: -18, q: 12 } as const;
@@ -34,7 +33,7 @@ export function withHumCut(processing: Processing, mainsHz: number): Processing 
 
 /** Tells whether the filters of a processing make the strongest lines of a hum quieter by 10 dB or more. */
 export function isHumCutOut(processing: Processing, mainsHz: number): boolean {
-  const filters = stepsOn(processing).flatMap((step) => filterOf(step, SAMPLE_RATE) ?? []);
+  const filters = stepsOn(processing).flatMap((step) => kindOf(step).filter?.(step, SAMPLE_RATE) ?? []);
   return HARMONICS.every((harmonic) => {
     const hz = harmonic * mainsHz;
     return filters.reduce((sum, filter) => sum + responseDb(filter, hz, SAMPLE_RATE), 0) <= -CUT_OUT_DB;

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { beforeAll, describe, expect, test } from '@jest/globals';
 import { toDb } from '../audio/decibel.ts';
 import type { Stereo } from '../audio/planes.ts';
@@ -7,7 +8,7 @@ import { Gate, type GateSettings } from '../signal/gate.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { joined, noise, rms, silence, sine } from '../testing/tones.ts';
 import { Chain } from './chain.ts';
-import { NEW_PROCESSORS, type Processing, ProcessingSchema } from './processing.ts';
+import { PROCESSORS, type Processing, ProcessingSchema } from './processing.ts';
 
 const RATE = 48_000;
 beforeAll(() => loadNoiseReduction());
@@ -175,11 +176,24 @@ describe('the compressor', () => {
   });
 });
 
+test.each(Object.entries(PROCESSORS))(
+  '%s: its figures are those of its schema, and the docs say what it does',
+  (does, kind) => {
+    expect(
+      ProcessingSchema.safeParse([{ ...kind.initial, ...(does === 'ducking' && { key: 'voice' }) }]).success,
+    ).toBe(true);
+    expect(Object.keys(kind.initial)).toEqual(expect.arrayContaining(Object.keys(kind.figures)));
+    for (const [key, { min, max }] of Object.entries(kind.figures))
+      for (const wrong of [min - 0.01, max + 0.01])
+        expect(ProcessingSchema.safeParse([{ ...kind.initial, [key]: wrong }]).success).toBe(false);
+    expect(readFileSync('docs/balance.md', 'utf8')).toMatch(new RegExp(`^\\| .*\`${does}\`.* \\|`, 'm'));
+  },
+);
+
 describe('a chain', () => {
-  const steps: Processing = Object.values({
-    ...NEW_PROCESSORS,
-    ducking: { ...NEW_PROCESSORS.ducking, key: 'voice' },
-  });
+  const steps: Processing = Object.values(PROCESSORS).map(({ initial }) =>
+    initial.does === 'ducking' ? { ...initial, key: 'voice' } : initial,
+  );
 
   test('does what its steps do, one after the other, and leaves out what is off', () => {
     const sound = noise(4, 9600);

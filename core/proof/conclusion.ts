@@ -1,7 +1,7 @@
 import type { Severity } from '../findings/finding.ts';
 import { isCleared, USES } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { listed } from '../words/figures.ts';
 import { isContradiction, isLeak, type ProofLine } from './proof.ts';
 
 /** Why nothing can be said of a source in a track. */

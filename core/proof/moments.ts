@@ -1,7 +1,7 @@
 import { BLOCK_S, MOMENTARY_BLOCKS, meansOf } from '../measure/covariance.ts';
 import { meanAbove, powerOf } from '../measure/loudness.ts';
 import type { Source } from '../setup/schema.ts';
-import { listed } from '../setup/words.ts';
+import { listed } from '../words/figures.ts';
 
 /**
  * Above −50 LUFS (momentary; here as a power) a source counts as sounding, unless that is more than 20 LU below what it

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaWithFaults } from '../demo/setups.ts';
-import { NEW_PROCESSORS } from '../processors/processing.ts';
+import { PROCESSORS } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { isContradiction, isLeak, type Measured, proofOf } from './proof.ts';
@@ -57,16 +57,16 @@ describe('a line of the proof', () => {
     const ducked = structuredClone(setup);
     const send = ducked.sends.find(({ pickup, to }) => pickup === 'reedbox.pickup' && to === 'live-mix');
     if (!send) throw new Error('the demo plays records live');
-    send.processing = [{ ...NEW_PROCESSORS.ducking, key: 'narrator' }];
+    send.processing = [{ ...PROCESSORS.ducking.initial, key: 'narrator' }];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('heard');
     expect(lineOf(ducked, measured('reedbox', 'live-mix', null)).verdict).toBe('unheard');
-    send.processing = [{ ...NEW_PROCESSORS.compressor, off: true }, NEW_PROCESSORS.limiter];
+    send.processing = [{ ...PROCESSORS.compressor.initial, off: true }, PROCESSORS.limiter.initial];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('off-level');
     delete send.processing;
     const [live] = ducked.tracks;
-    live.processing = [NEW_PROCESSORS.compressor];
+    live.processing = [PROCESSORS.compressor.initial];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('heard');
-    live.processing = [NEW_PROCESSORS.limiter];
+    live.processing = [PROCESSORS.limiter.initial];
     expect(lineOf(ducked, measured('reedbox', 'live-mix', -22)).verdict).toBe('off-level');
   });
 

@@ -1,6 +1,6 @@
 import { applyEdit, type Edit, EditError, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup, type Source } from '../setup/schema.ts';
-import { gainText } from '../setup/words.ts';
+import { gainText } from '../words/figures.ts';
 import type { Destination } from './destinations.ts';
 import { type Reach, reachOf } from './reach.ts';
 

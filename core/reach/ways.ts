@@ -1,6 +1,6 @@
 import { fromDb } from '../audio/decibel.ts';
 import { latencyFrames } from '../processors/latency.ts';
-import { type Processing, type Processor, stepsOn } from '../processors/processing.ts';
+import { kindOf, PROCESSORS, type Processing, type Processor, stepsOn } from '../processors/processing.ts';
 import { FRAMES_PER_MS, type GraphEdge, type GraphNode } from './graph.ts';
 
 /** A path, as what it does to a sound: first what it is processed with, then a delay, perhaps a fold to mono, a factor. */
@@ -39,13 +39,9 @@ export function wayOf(ownGainDb: number, legs: { edge: GraphEdge; place: GraphNo
   return gathered.way();
 }
 
-/** These depend on the level of what they are given, and on both of its sides. */
-const DEPENDS_ON_LEVEL: Processor['does'][] = ['gate', 'noise reduction', 'compressor', 'limiter'];
-/** These leave a level as it is (a limiter all but its peaks). */
-const KEEPS_LEVEL: Processor['does'][] = ['limiter', 'delay', 'polarity'];
 /** The furthest that one step of its kind goes. */
-const MOST_TRIM_DB = 40;
-const MOST_DELAY_FRAMES = 2000 * FRAMES_PER_MS;
+const MOST_TRIM_DB = PROCESSORS.trim.figures.gainDb.max;
+const MOST_DELAY_FRAMES = PROCESSORS.delay.figures.delayMs.max * FRAMES_PER_MS;
 
 /** The steps of a path so far, and what comes after them. */
 class Gathered {
@@ -67,15 +63,17 @@ class Gathered {
   }
 
   add(step: Processor): void {
-    this.isProcessed ||= !KEEPS_LEVEL.includes(step.does);
+    const { keepsLevel, dependsOnLevel } = kindOf(step);
+    this.isProcessed ||= !keepsLevel;
     if (step.does === 'ducking') this.settleDelay();
-    if (DEPENDS_ON_LEVEL.includes(step.does)) this.settleGain();
+    if (dependsOnLevel) this.settleGain();
     this.steps.push(step);
   }
 
   addBlended(step: Processor): void {
-    if (DEPENDS_ON_LEVEL.includes(step.does)) {
-      this.isProcessed ||= !KEEPS_LEVEL.includes(step.does);
+    const { keepsLevel, dependsOnLevel } = kindOf(step);
+    if (dependsOnLevel) {
+      this.isProcessed ||= !keepsLevel;
       this.isBlended = true;
       this.delayFrames += latencyFrames([step], FRAMES_PER_MS * 1000);
     } else this.add(step);

@@ -4,7 +4,7 @@ import { type Destination, destinationsOf } from '../reach/destinations.ts';
 import { reachOf } from '../reach/reach.ts';
 import { nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { nearestGain, type Setup, type Source } from '../setup/schema.ts';
-import { gainText, listed } from '../setup/words.ts';
+import { gainText, listed } from '../words/figures.ts';
 
 /** A change of what is wanted, with what is lost by it, in words. */
 interface AfterAll {

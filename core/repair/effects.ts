@@ -2,7 +2,7 @@ import { isSameDb, type ReachChange } from '../reach/changes.ts';
 import { type Destination, destinationsOf } from '../reach/destinations.ts';
 import { arrivalAt, type Trail, trailOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
-import { gainText, listed } from '../setup/words.ts';
+import { gainText, listed } from '../words/figures.ts';
 import type { Judged } from './judge.ts';
 
 /** What a change does for whom: sounds that are gained, lost, or moved in level. */

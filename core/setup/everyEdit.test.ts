@@ -1,5 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
+import { gainText, listed } from '../words/figures.ts';
 import { changeBetween, isEmptyChange, replayChange, reverseChange } from './change.ts';
 import { clearanceOf } from './clearance.ts';
 import { applyEdit, describeEdit, type Edit, EditSchema, nameOf } from './edits.ts';
@@ -7,7 +8,6 @@ import { parseSetup } from './file.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
 import type { Setup } from './schema.ts';
 import { wiringEdits } from './wiringEdits.ts';
-import { gainText, listed } from './words.ts';
 
 const setup = twoMachinesMadeRight();
 

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { IdSchema } from '../values.ts';
+import { listed } from '../words/figures.ts';
 import { EditError } from './editError.ts';
 import { newId } from './ids.ts';
 import { find, inserted, patched } from './lists.ts';
@@ -13,7 +14,6 @@ import {
   MixSchema,
   SceneSchema,
 } from './wiring.ts';
-import { listed } from './words.ts';
 
 const given = { id: IdSchema.optional() };
 

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { NEW_PROCESSORS } from '../processors/processing.ts';
+import { PROCESSORS } from '../processors/processing.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { STEP_GROUPS, stateOf, stepsAsMarkdown, stepsOf } from './steps.ts';
@@ -40,7 +40,7 @@ describe('the set-up sheet', () => {
       {
         edit: 'updateSource',
         id: 'narrator',
-        values: { processing: [{ does: 'high-pass', hz: 90 }, NEW_PROCESSORS.gate] },
+        values: { processing: [{ does: 'high-pass', hz: 90 }, PROCESSORS.gate.initial] },
       },
     ].reduce<Setup>((now, edit) => applyEdit(now, edit as Edit), regattaMadeRight());
     const texts = stepsOf(setup).map(({ text }) => text);

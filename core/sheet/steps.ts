@@ -9,7 +9,7 @@ import { nameOf } from '../setup/edits.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
-import { gainText, listed } from '../setup/words.ts';
+import { gainText, listed } from '../words/figures.ts';
 import { processingText } from './processingText.ts';
 
 export const STEP_GROUPS = [

@@ -4,7 +4,7 @@ import type { Stereo } from '../../core/audio/planes.ts';
 import { seededRandom } from '../../core/demo/random.ts';
 import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { Chain } from '../../core/processors/chain.ts';
-import { NOISE_REDUCTION_FRAMES } from '../../core/processors/latency.ts';
+import { NOISE_REDUCTION_FRAMES } from '../../core/processors/noiseReduction.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { readMono } from './readMono.ts';
 

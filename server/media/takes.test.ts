@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import type { Stereo } from '../../core/audio/planes.ts';
 import { voiceOver } from '../../core/demo/setups.ts';
-import { NEW_PROCESSORS, type Processing } from '../../core/processors/processing.ts';
+import { PROCESSORS, type Processing } from '../../core/processors/processing.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { noise, rms, silence, sine } from '../../core/testing/tones.ts';
 import { readSound, testFolder, writeSound } from '../testing.ts';
@@ -194,7 +194,7 @@ describe('a take', () => {
   test('proves a source that is processed as it was processed', async () => {
     const processing: Processing = [
       { does: 'high-pass', hz: 300 },
-      { ...NEW_PROCESSORS.compressor, thresholdDb: -40, makeUpDb: 9 },
+      { ...PROCESSORS.compressor.initial, thresholdDb: -40, makeUpDb: 9 },
     ];
     const worked = {
       ...setup,

@@ -1,6 +1,6 @@
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { regattaMadeRight, regattaWithFaults } from '../../core/demo/setups.ts';
-import { NEW_PROCESSORS } from '../../core/processors/processing.ts';
+import { PROCESSORS } from '../../core/processors/processing.ts';
 import { conclusionOf } from '../../core/proof/conclusion.ts';
 import type { Media } from '../../core/records.ts';
 import { HttpError } from '../httpError.ts';
@@ -162,12 +162,12 @@ describe('presets', () => {
   test('are kept by name, replaced, and taken away; they outlive their setup', () => {
     const presets = new PresetStore(db);
     expect(presets.list()).toEqual([]);
-    presets.set({ name: 'Room for the voice', processing: [NEW_PROCESSORS.limiter] });
-    presets.set({ name: 'Air', processing: [NEW_PROCESSORS.band] });
-    presets.set({ name: 'Room for the voice', processing: [NEW_PROCESSORS.compressor] });
+    presets.set({ name: 'Room for the voice', processing: [PROCESSORS.limiter.initial] });
+    presets.set({ name: 'Air', processing: [PROCESSORS.band.initial] });
+    presets.set({ name: 'Room for the voice', processing: [PROCESSORS.compressor.initial] });
     expect(presets.list()).toEqual([
-      { name: 'Air', processing: [NEW_PROCESSORS.band] },
-      { name: 'Room for the voice', processing: [NEW_PROCESSORS.compressor] },
+      { name: 'Air', processing: [PROCESSORS.band.initial] },
+      { name: 'Room for the voice', processing: [PROCESSORS.compressor.initial] },
     ]);
     presets.remove('Air');
     presets.remove('there is none of this name');

@@ -1,7 +1,7 @@
 import type { Destination } from '../../reach/destinations.ts';
 import type { Arrival, Doubling } from '../../reach/reach.ts';
 import type { Source } from '../../setup/schema.ts';
-import { levelWords } from '../../setup/words.ts';
+import { levelWords } from '../../words/figures.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import { areHeardAsCopies, ECHO_FROM_MS } from '../limits.ts';
 import { cellsOf, inScenesText, type Survey, scenesOfAll } from '../survey.ts';

@@ -1,6 +1,6 @@
 import { canPart } from '../../reach/fused.ts';
 import { nameOf } from '../../setup/edits.ts';
-import { listed } from '../../setup/words.ts';
+import { listed } from '../../words/figures.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import type { Survey } from '../survey.ts';
 

@@ -3,7 +3,7 @@ import { channelWords } from '../../reach/graph.ts';
 import type { Arrival } from '../../reach/reach.ts';
 import { type ClearanceUse, forbiddenUses } from '../../setup/clearance.ts';
 import type { Source } from '../../setup/schema.ts';
-import { levelWords } from '../../setup/words.ts';
+import { levelWords } from '../../words/figures.ts';
 import { type Finding, type FindingCode, finding } from '../finding.ts';
 import { cellsOf, inScenesText, type Survey, scenesOfAll } from '../survey.ts';
 

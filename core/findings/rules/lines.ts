@@ -2,7 +2,7 @@ import type { Destination } from '../../reach/destinations.ts';
 import type { Arrival } from '../../reach/reach.ts';
 import { nameOf } from '../../setup/edits.ts';
 import type { Link } from '../../setup/wiring.ts';
-import { listed } from '../../setup/words.ts';
+import { listed } from '../../words/figures.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import { driftPpm, type LineFault, lineFaults, rateOf } from '../lineFaults.ts';
 import type { Survey } from '../survey.ts';

@@ -2,7 +2,7 @@ import type { Destination } from '../../reach/destinations.ts';
 import { type Arrival, AUDIBLE_DB, type Reach } from '../../reach/reach.ts';
 import { isCleared } from '../../setup/clearance.ts';
 import type { Source } from '../../setup/schema.ts';
-import { listed } from '../../setup/words.ts';
+import { listed } from '../../words/figures.ts';
 import { type Finding, finding } from '../finding.ts';
 import { editTracksOf, type Survey } from '../survey.ts';
 

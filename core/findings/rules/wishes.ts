@@ -2,7 +2,7 @@ import type { Destination } from '../../reach/destinations.ts';
 import { type Arrival, AUDIBLE_DB, OFF_LEVEL_DB, volumeDb } from '../../reach/reach.ts';
 import { forbiddenUses } from '../../setup/clearance.ts';
 import type { Source } from '../../setup/schema.ts';
-import { levelWords } from '../../setup/words.ts';
+import { levelWords } from '../../words/figures.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import { areHeardAsCopies } from '../limits.ts';
 import { cellsOf, hearsDevices, type InScenes, inScenesText, type Survey, scenesOfAll } from '../survey.ts';

@@ -1,6 +1,6 @@
 import type { SimpleEdit } from '../../setup/edits.ts';
 import type { Source } from '../../setup/schema.ts';
-import { gainText } from '../../setup/words.ts';
+import { gainText } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 import { inRange } from './opening.ts';

@@ -7,7 +7,7 @@ import {
   pairsIn,
   pairsOnTheWay,
 } from '../../findings/processedTwice.ts';
-import { STEP_WORDS } from '../../processors/processing.ts';
+import { wordFor } from '../../processors/processing.ts';
 import { bearerWords } from '../../setup/bearerWords.ts';
 import { processEdit } from '../../setup/processEdit.ts';
 import type { Setup } from '../../setup/schema.ts';
@@ -50,7 +50,7 @@ function withoutDone(setup: Setup, done: Done, keptAt = -1): Candidate {
   const processing = borne.processing.map((step, i) =>
     i !== keptAt && effectAt(step) === effect ? { ...step, off: true } : step,
   );
-  const what = effect === 'equaliser' ? 'equaliser' : STEP_WORDS[borne.processing[at].does];
+  const what = effect === 'equaliser' ? 'equaliser' : wordFor(borne.processing[at]);
   return {
     label: `Bypass the ${what} of ${bearerWords(setup, borne.bearer)}`,
     fault: `The ${what} of ${bearerWords(setup, borne.bearer)} is on, though the same is done elsewhere`,

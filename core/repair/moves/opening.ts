@@ -3,7 +3,7 @@ import type { SimpleEdit } from '../../setup/edits.ts';
 import { soundingScenes } from '../../setup/scenes.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain } from '../../setup/schema.ts';
 import type { Mix } from '../../setup/wiring.ts';
-import { gainText } from '../../setup/words.ts';
+import { gainText } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 

@@ -1,7 +1,7 @@
 import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from '../../setup/schema.ts';
 import type { Device, Machine, Mix } from '../../setup/wiring.ts';
-import { listed } from '../../setup/words.ts';
+import { listed } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 

@@ -4,7 +4,7 @@ import type { SimpleEdit } from '../../setup/edits.ts';
 import { newId } from '../../setup/ids.ts';
 import { isPlugged, type Setup, type Source } from '../../setup/schema.ts';
 import type { Device } from '../../setup/wiring.ts';
-import { listed } from '../../setup/words.ts';
+import { listed } from '../../words/figures.ts';
 import type { Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 import { inRange } from './opening.ts';

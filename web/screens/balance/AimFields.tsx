@@ -1,5 +1,5 @@
 import type { Aim } from '../../../core/balance/aims.ts';
-import { levelText } from '../../../core/setup/words.ts';
+import { levelText } from '../../../core/words/figures.ts';
 import { FigureField } from '../../parts/FigureField.tsx';
 
 interface AimFieldsProps {

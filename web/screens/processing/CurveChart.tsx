@@ -1,8 +1,7 @@
 import { useMemo, useRef, useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { SAMPLE_RATE } from '../../../core/audio/planes.ts';
-import { filterOf } from '../../../core/processors/filterOf.ts';
-import type { Processing, Processor } from '../../../core/processors/processing.ts';
+import { kindOf, type Processing, type Processor } from '../../../core/processors/processing.ts';
 import { responseDb } from '../../../core/signal/biquad.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatPlain } from '../../format.ts';
@@ -31,7 +30,9 @@ export function CurveChart({ processing, transport, onChange }: CurveChartProps)
     [processing, dragged],
   );
   const data = useMemo(() => {
-    const sections = shown.flatMap((step) => (step.off ? [] : (filterOf(step, SAMPLE_RATE) ?? [])));
+    const sections = shown.flatMap((step) =>
+      step.off ? [] : (kindOf(step).filter?.(step, SAMPLE_RATE) ?? []),
+    );
     return Array.from({ length: POINTS }, (_, i) => {
       const hz = hzAt(i / (POINTS - 1));
       const gainDb = sections.reduce((sum, section) => sum + responseDb(section, hz, SAMPLE_RATE), 0);

@@ -1,10 +1,10 @@
 import { Ear } from 'lucide-react';
 import {
   MOST_STEPS,
-  NEW_PROCESSORS,
+  PROCESSORS,
   type Processing,
   type Processor,
-  STEP_WORDS,
+  wordFor,
 } from '../../../core/processors/processing.ts';
 import type { Source } from '../../../core/setup/schema.ts';
 import { Button, MoveButtons, RemoveButton } from '../../parts/controls.tsx';
@@ -45,11 +45,11 @@ export function StepList({ keys, processing, onSet, without, onWithout }: Compar
             <input
               type="checkbox"
               checked={!step.off}
-              aria-label={`${STEP_WORDS[step.does]} ${index + 1} is on`}
+              aria-label={`${wordFor(step)} ${index + 1} is on`}
               onChange={(event) => change(index, { ...step, off: event.target.checked ? undefined : true })}
             />
             <span className={step.off ? 'line-through' : 'font-semibold'}>
-              <span className="font-normal text-soft">{index + 1}</span> {STEP_WORDS[step.does]}
+              <span className="font-normal text-soft">{index + 1}</span> {wordFor(step)}
             </span>
           </label>
           <div className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -61,7 +61,7 @@ export function StepList({ keys, processing, onSet, without, onWithout }: Compar
                 weight="quiet"
                 disabled={step.off}
                 aria-pressed={without === index}
-                aria-label={`Hear it without the ${STEP_WORDS[step.does]} ${index + 1}, as loud`}
+                aria-label={`Hear it without the ${wordFor(step)} ${index + 1}, as loud`}
                 title="Hear it without this step, as loud"
                 className={without === index ? 'border-ink! text-water' : ''}
                 onClick={() => onWithout(without === index ? null : index)}
@@ -70,13 +70,13 @@ export function StepList({ keys, processing, onSet, without, onWithout }: Compar
               </Button>
             )}
             <MoveButtons
-              name={`the ${STEP_WORDS[step.does]}`}
+              name={`the ${wordFor(step)}`}
               index={index}
               count={processing.length}
               onMove={(to) => move(index, to)}
             />
             <RemoveButton
-              label={`Remove the ${STEP_WORDS[step.does]}`}
+              label={`Remove the ${wordFor(step)}`}
               onClick={() => onSet(processing.filter((_, i) => i !== index))}
             />
           </span>
@@ -86,7 +86,7 @@ export function StepList({ keys, processing, onSet, without, onWithout }: Compar
   );
 }
 
-const KINDS = Object.keys(NEW_PROCESSORS) as Processor['does'][];
+const KINDS = Object.keys(PROCESSORS) as Processor['does'][];
 
 /** One button for each kind of step. A ducking makes room for the first voice that it can duck under. */
 export function AddStep({ keys, processing, onSet }: StepListProps) {
@@ -97,14 +97,14 @@ export function AddStep({ keys, processing, onSet }: StepListProps) {
       {KINDS.map((kind) => (
         <Button
           key={kind}
-          aria-label={`Add ${STEP_WORDS[kind]}`}
+          aria-label={`Add ${PROCESSORS[kind].word}`}
           disabled={processing.length >= MOST_STEPS || (kind === 'ducking' && !voice)}
           onClick={() => {
-            const step = NEW_PROCESSORS[kind];
+            const step = PROCESSORS[kind].initial;
             onSet(withStep(processing, step.does === 'ducking' ? { ...step, key: voice.id } : step));
           }}
         >
-          {STEP_WORDS[kind]}
+          {PROCESSORS[kind].word}
         </Button>
       ))}
     </div>

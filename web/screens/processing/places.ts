@@ -5,7 +5,7 @@ import type { Reach } from '../../../core/reach/reach.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
-import { listed } from '../../../core/setup/words.ts';
+import { listed } from '../../../core/words/figures.ts';
 
 /** Something that can be processed. */
 export interface ProcessingPlace {

@@ -5,7 +5,7 @@ import { toDb } from '../../../core/audio/decibel.ts';
 import { aimOf } from '../../../core/balance/aims.ts';
 import type { Ear } from '../../../core/engine/ears.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
-import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
+import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import { type Destination, destinationsOf, wholeOf } from '../../../core/reach/destinations.ts';
 import { processingOf } from '../../../core/setup/bearers.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
@@ -83,7 +83,7 @@ function wholeText(setup: Setup, ear: Ear): string {
   const steps = destination ? stepsOn(processingOf(setup, wholeOf(destination))) : [];
   return steps.length === 0
     ? 'process everything that arrives here'
-    : `everything here goes through: ${steps.map(({ does }) => STEP_WORDS[does]).join(', ')}`;
+    : `everything here goes through: ${steps.map(wordFor).join(', ')}`;
 }
 
 interface MeterProps {

@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { SlidersHorizontal, Volume2, VolumeX } from 'lucide-react';
 import { type PointerEvent, useCallback, useRef, useState } from 'react';
-import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
+import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Moment, SourceCourse } from '../../../core/proof/moments.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Passage } from '../../../core/records.ts';
@@ -183,7 +183,7 @@ function ProcessingButton({ source, onClick }: { source: Source; onClick: () => 
     <Button
       weight="quiet"
       aria-label={`Processing of ${source.name}: ${words}`}
-      title={steps.map(({ does }) => STEP_WORDS[does]).join(', ') || 'Nothing is done to it yet'}
+      title={steps.map(wordFor).join(', ') || 'Nothing is done to it yet'}
       className={clsx('px-1!', steps.length > 0 ? 'text-water' : 'text-soft')}
       onClick={onClick}
     >

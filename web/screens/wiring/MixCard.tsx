@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { SlidersHorizontal, X } from 'lucide-react';
 import { useState } from 'react';
-import { STEP_WORDS, stepsOn } from '../../../core/processors/processing.ts';
+import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
@@ -38,7 +38,7 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
             aria-label={`Processing of ${mix.name}`}
             title={
               steps.length > 0
-                ? `Goes through: ${steps.map(({ does }) => STEP_WORDS[does]).join(', ')}`
+                ? `Goes through: ${steps.map(wordFor).join(', ')}`
                 : 'Process everything that it takes in'
             }
             onClick={() => setProcessing(true)}
