@@ -1,12 +1,9 @@
-import { setImmediate } from 'node:timers/promises';
-import { newStereo } from '../../core/audio/planes.ts';
 import { ArrivingSounds, type Sound } from '../../core/engine/arrivingSounds.ts';
 import type { Processed } from '../../core/engine/sourceChains.ts';
 import { CovarianceMeter, type Covariances } from '../../core/measure/covariance.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
+import { PORTION_FRAMES, pass } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
-
-const PORTION_FRAMES = STEM_RATE / 2;
 
 /** A source, and the file that its recording is in. */
 export interface SourceFile extends Processed {
@@ -26,25 +23,14 @@ export async function measureCovariances(
   const stems: Stem[] = [];
   try {
     for (const { file } of sources) stems.push(await Stem.open(file, 0, { allowCut: true }));
-    const inputs = sources.map(() => newStereo(PORTION_FRAMES));
     const arriving = new ArrivingSounds(sources, sounds, PORTION_FRAMES);
     const meter = new CovarianceMeter(STEM_RATE, sounds.length);
-    const latest = Math.max(0, ...sounds.map(({ delayFrames }) => delayFrames));
-    const expectedS = Math.max(...stems.map((stem) => stem.expectedS), 0.001);
-    for (let done = 0, tail = latest; ; ) {
-      let frames = 0;
-      for (const [index, stem] of stems.entries())
-        frames = Math.max(frames, await stem.read(inputs[index], PORTION_FRAMES));
-      if (frames === 0) {
-        frames = Math.min(tail, PORTION_FRAMES);
-        tail -= frames;
-      }
-      if (frames === 0) return meter.result();
-      meter.add(arriving.next(inputs, frames), frames);
-      done += frames;
-      onProgress(Math.min(1, done / STEM_RATE / expectedS));
-      await setImmediate();
-    }
+    const tailFrames = Math.max(0, ...sounds.map(({ delayFrames }) => delayFrames));
+    await pass(stems, (inputs, frames) => meter.add(arriving.next(inputs, frames), frames), {
+      tailFrames,
+      onProgress,
+    });
+    return meter.result();
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
   }

@@ -1,14 +1,12 @@
-import type { Stereo } from '../../core/audio/planes.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
-import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
+import { pass, skip } from './pass.ts';
+import { monoOf } from './readMono.ts';
 import { STEM_RATE, Stem } from './stem.ts';
-
-const PORTION_FRAMES = STEM_RATE;
 
 export interface PresenceRequest {
   referencePath: string;
@@ -54,25 +52,16 @@ async function survey(
   offset: number,
   around: number | undefined,
 ): Promise<Presence> {
-  const pass = new PresenceSurvey(makeFft, 1, 1, { around });
+  const found = new PresenceSurvey(makeFft, 1, 1, { around });
   const reference = await Stem.open(request.referencePath, 0);
   const track = await Stem.open(request.trackPath, request.trackIndex);
-  const planes: Stereo[] = [reference, track].map(() => [
-    new Float32Array(PORTION_FRAMES),
-    new Float32Array(PORTION_FRAMES),
-  ]);
   try {
     await skip(track, Math.max(0, offset));
     await skip(reference, Math.max(0, -offset));
-    for (;;) {
-      const frames = Math.min(
-        await reference.read(planes[0], PORTION_FRAMES),
-        await track.read(planes[1], PORTION_FRAMES),
-      );
-      if (frames === 0) break;
-      pass.add([planes[0]], [planes[1]], frames);
-    }
-    return pass.results()[0][0];
+    await pass([reference, track], ([one, other], frames) => found.add([one], [other], frames), {
+      endsWith: 'shortest',
+    });
+    return found.results()[0][0];
   } finally {
     await Promise.all([reference.close(), track.close()]);
   }
@@ -106,30 +95,9 @@ async function requireTrack(path: string, index: number): Promise<void> {
 
 async function wholeMono(path: string, track: number): Promise<Float32Array> {
   const stem = await Stem.open(path, track);
-  const planes: Stereo = [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
-  const portions: Float32Array[] = [];
   try {
-    for (
-      let frames = await stem.read(planes, PORTION_FRAMES);
-      frames > 0;
-      frames = await stem.read(planes, PORTION_FRAMES)
-    ) {
-      portions.push(toMono(planes).subarray(0, frames));
-    }
+    return await monoOf(stem);
   } finally {
     await stem.close();
   }
-  const whole = new Float32Array(portions.reduce((sum, portion) => sum + portion.length, 0));
-  let at = 0;
-  for (const portion of portions) {
-    whole.set(portion, at);
-    at += portion.length;
-  }
-  return whole;
-}
-
-async function skip(stem: Stem, frames: number): Promise<void> {
-  const planes: Stereo = [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
-  for (let left = frames; left > 0 && !stem.ended; left -= PORTION_FRAMES)
-    await stem.read(planes, Math.min(left, PORTION_FRAMES));
 }

@@ -1,5 +1,4 @@
-import { setImmediate } from 'node:timers/promises';
-import { BLOCK_FRAMES, newStereo } from '../../core/audio/planes.ts';
+import { newStereo } from '../../core/audio/planes.ts';
 import { compileEars, hear } from '../../core/engine/ears.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import { EchoMeter } from '../../core/measure/echo.ts';
@@ -10,10 +9,9 @@ import type { EarMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
+import { PORTION_FRAMES, pass, type Visit } from './pass.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE } from './stem.ts';
-
-const PORTION_FRAMES = BLOCK_FRAMES * 150;
 
 /** Renders a setup for everybody who listens, and measures each, without writing anything. */
 export async function measureEars(
@@ -47,13 +45,7 @@ async function measureWith(
   });
   const mono = { voice: new Float32Array(PORTION_FRAMES), heard: new Float32Array(PORTION_FRAMES) };
   try {
-    const inputs = stems.map(() => newStereo(PORTION_FRAMES));
-    const expectedS = Math.max(...stems.map((stem) => stem?.expectedS ?? 0), 0.001);
-    for (let done = 0; ; ) {
-      let frames = 0;
-      for (let i = 0; i < stems.length; i++)
-        frames = Math.max(frames, (await stems[i]?.read(inputs[i], PORTION_FRAMES)) ?? 0);
-      if (frames === 0) break;
+    const listen: Visit = (inputs, frames) => {
       renderer.render(inputs, frames);
       for (const { ear, planes, meter, voices } of listeners) {
         hear(renderer.outputs, ear, planes, frames);
@@ -61,10 +53,8 @@ async function measureWith(
         for (const { source, echo } of voices)
           echo.add(toMono(inputs[source], mono.voice), toMono(planes, mono.heard), frames);
       }
-      done += frames;
-      onProgress(Math.min(1, done / STEM_RATE / expectedS));
-      await setImmediate();
-    }
+    };
+    await pass(stems, listen, { onProgress });
     return listeners.map(({ ear, meter, voices }) => ({
       destinationId: ear.id,
       ...meter.result(),

@@ -1,5 +1,4 @@
-import { setImmediate } from 'node:timers/promises';
-import type { Stereo } from '../../core/audio/planes.ts';
+import { newStereo, type Stereo } from '../../core/audio/planes.ts';
 import { SourceChains } from '../../core/engine/sourceChains.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
@@ -12,10 +11,10 @@ import { own } from '../../core/setup/own.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { AudioFile } from './audioFile.ts';
+import { PORTION_FRAMES, pass, readAll } from './pass.ts';
 import { openStems } from './renderTake.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
-const PORTION_FRAMES = STEM_RATE / 2;
 /** A drawn outline has about this many values. */
 const OUTLINE_VALUES = 1200;
 
@@ -80,22 +79,18 @@ async function readTake(
   const sourceStems: (Stem | null)[] = [];
   try {
     sourceStems.push(...(await openStems({ ...setup, sources }, mediaFiles)));
-    const sourcePlanes = sources.map(newPlanes);
+    const sourcePlanes = sources.map(() => newStereo(PORTION_FRAMES));
     const chains = new SourceChains(sources);
     const silent = new Uint8Array(sources.length);
-    const trackPlanes = tracks.map(newPlanes);
-    for (let done = 0; ; ) {
-      let frames = 0;
-      for (let i = 0; i < tracks.length; i++)
-        frames = Math.max(frames, await trackStems[i].read(trackPlanes[i], PORTION_FRAMES));
-      if (frames === 0) return;
-      for (let i = 0; i < sources.length; i++) await sourceStems[i]?.read(sourcePlanes[i], PORTION_FRAMES);
-      chains.process(sourcePlanes, silent, 0, PORTION_FRAMES);
-      visit(trackPlanes, sourcePlanes, frames);
-      done += frames;
-      onProgress(Math.min(1, done / STEM_RATE / durationS));
-      await setImmediate();
-    }
+    await pass(
+      trackStems,
+      async (trackPlanes, frames) => {
+        await readAll(sourceStems, sourcePlanes, PORTION_FRAMES);
+        chains.process(sourcePlanes, silent, 0, PORTION_FRAMES);
+        visit(trackPlanes, sourcePlanes, frames);
+      },
+      { expectedS: durationS, onProgress },
+    );
   } finally {
     await Promise.all([...sourceStems, ...trackStems].map((stem) => stem?.close()));
     take.close();
@@ -120,8 +115,4 @@ class TrackMeter {
   result() {
     return { ...this.meter.result(), outline: this.outline.result() };
   }
-}
-
-function newPlanes(): Stereo {
-  return [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)];
 }

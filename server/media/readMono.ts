@@ -1,6 +1,6 @@
-import { newStereo } from '../../core/audio/planes.ts';
 import type { Passage } from '../../core/records.ts';
 import { toMono } from '../../core/signal/mono.ts';
+import { type PassOptions, pass, skip, type Visit } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
 /** More than this is not read: a calibration needs a passage, not a session (s). */
@@ -14,29 +14,25 @@ export async function readMono(
 ): Promise<Float32Array> {
   const stem = await Stem.open(file, 0, { allowCut: true });
   try {
-    const portions: Float32Array[] = [];
-    const planes = newStereo(STEM_RATE);
     const seconds = Math.min(MOST_S, passage ? passage.untilS - passage.fromS : MOST_S);
-    const wanted = Math.round(seconds * STEM_RATE);
-    for (let left = Math.round((passage?.fromS ?? 0) * STEM_RATE); left > 0; left -= STEM_RATE) {
-      await stem.read(planes, Math.min(left, STEM_RATE));
-      onProgress(0);
-    }
-    for (let length = 0; length < wanted; ) {
-      const frames = await stem.read(planes, Math.min(wanted - length, STEM_RATE));
-      if (frames === 0) break;
-      portions.push(toMono([planes[0].subarray(0, frames), planes[1].subarray(0, frames)]));
-      length += frames;
-      onProgress(length / wanted);
-    }
-    const whole = new Float32Array(portions.reduce((sum, { length }) => sum + length, 0));
-    let at = 0;
-    for (const portion of portions) {
-      whole.set(portion, at);
-      at += portion.length;
-    }
-    return whole;
+    await skip(stem, Math.round((passage?.fromS ?? 0) * STEM_RATE), () => onProgress(0));
+    return await monoOf(stem, { mostFrames: Math.round(seconds * STEM_RATE), onProgress });
   } finally {
     await stem.close();
   }
+}
+
+/** Reads what is left of a stem as mono. @throws {MediaError} */
+export async function monoOf(stem: Stem, options: PassOptions = {}): Promise<Float32Array> {
+  const portions: Float32Array[] = [];
+  const gather: Visit = ([[left, right]], frames) => {
+    portions.push(toMono([left.subarray(0, frames), right.subarray(0, frames)]));
+  };
+  const whole = new Float32Array(await pass([stem], gather, options));
+  let at = 0;
+  for (const portion of portions) {
+    whole.set(portion, at);
+    at += portion.length;
+  }
+  return whole;
 }

@@ -1,17 +1,13 @@
 import { rm } from 'node:fs/promises';
-import { setImmediate } from 'node:timers/promises';
-import { BLOCK_FRAMES, type Stereo } from '../../core/audio/planes.ts';
 import { compile } from '../../core/engine/compile.ts';
 import { Renderer } from '../../core/engine/renderer.ts';
 import { own } from '../../core/setup/own.ts';
 import type { Setup, Source } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { MediaError } from './mediaError.ts';
+import { PORTION_FRAMES, pass, type Visit } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 import { TakeWriter } from './takeWriter.ts';
-
-/** The sound is mixed and written in portions of 0.4 s: whole blocks. */
-const PORTION_FRAMES = BLOCK_FRAMES * 150;
 
 /** What a render needs to know. */
 export interface RenderRequest {
@@ -107,23 +103,12 @@ async function mixInto(
   const schedule = compile(setup, { only: 'tracks' });
   const { buses } = schedule;
   const renderer = new Renderer(schedule, PORTION_FRAMES);
-  const inputs = stems.map(
-    (): Stereo => [new Float32Array(PORTION_FRAMES), new Float32Array(PORTION_FRAMES)],
-  );
   const planes = setup.tracks.map(({ id }) =>
     buses.flatMap((bus, index) => (bus.id === id ? renderer.outputs[index] : [])),
   );
-  let total = 0;
-  for (;;) {
-    let longest = 0;
-    for (let index = 0; index < stems.length; index++) {
-      longest = Math.max(longest, (await stems[index]?.read(inputs[index], PORTION_FRAMES)) ?? 0);
-    }
-    if (longest === 0) return total;
-    renderer.render(inputs, longest);
-    await writer.add(planes, longest);
-    total += longest;
-    onProgress(Math.min(1, total / STEM_RATE / Math.max(expectedS, 0.001)));
-    await setImmediate();
-  }
+  const mix: Visit = async (inputs, frames) => {
+    renderer.render(inputs, frames);
+    await writer.add(planes, frames);
+  };
+  return pass(stems, mix, { expectedS, onProgress });
 }
