@@ -3,7 +3,7 @@ import { coursesOf, figuresOf } from '../core/balance/figures.ts';
 import { balance } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { seededRandom } from '../core/demo/random.ts';
-import { compileEars } from '../core/engine/ears.ts';
+import { compileDestinations } from '../core/engine/destinations.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';
 import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
@@ -91,7 +91,7 @@ export async function rehearsalLoad(
   const blocks = Math.floor((seconds * SAMPLE_RATE) / BLOCK_FRAMES);
   const ringFrames = 4 * SAMPLE_RATE;
   const engine = new RehearsalEngine(
-    compileEars(setup),
+    compileDestinations(setup),
     setup.sources.map(() => true),
     { ringFrames, endFrame: Number.MAX_SAFE_INTEGER },
   );

@@ -2,7 +2,7 @@ import { blankSetup } from '../core/setup/blank.ts';
 import { clearanceOf } from '../core/setup/clearance.ts';
 import type { Setup } from '../core/setup/schema.ts';
 
-/** A setup of so many sources, all sent to every one of so many tracks (and to ears when there are to be more). */
+/** A setup of so many sources, all sent to every one of so many tracks (and to destinations when there are to be more). */
 export function fullSetup(sources: number, tracks: number): Setup {
   const ids = Array.from({ length: sources }, (_, i) => `s${i}`);
   const sheet = Array.from({ length: tracks }, (_, i) => `t${i}`);

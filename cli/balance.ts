@@ -4,12 +4,12 @@ import type { Balanced } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
 import { balanceVerified, type Verified } from '../core/balance/verified.ts';
 import { reachOf } from '../core/reach/reach.ts';
-import type { EarMeasures } from '../core/records.ts';
+import type { DestinationMeasures } from '../core/records.ts';
 import { nameOf } from '../core/setup/edits.ts';
 import { writeSetupFile } from '../core/setup/file.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { measureCovariances } from '../server/media/covariances.ts';
-import { measureEars } from '../server/media/measureEars.ts';
+import { measureDestinations } from '../server/media/measureDestinations.ts';
 import { figure, printJson, printLines } from './print.ts';
 import { findMedia, loadSetup } from './setupFile.ts';
 
@@ -65,9 +65,9 @@ async function solveAll(
     sources.map(({ path: _, ...source }) => ({ ...source, file: files[source.id] })),
     sounds,
   );
-  const ears = await measureEars(setup, files);
+  const measures = await measureDestinations(setup, files);
   const peaksDbtp = new Map(
-    ears.flatMap(({ destinationId, truePeakDbtp }) =>
+    measures.flatMap(({ destinationId, truePeakDbtp }) =>
       truePeakDbtp === null ? [] : [[destinationId, truePeakDbtp] as const],
     ),
   );
@@ -75,7 +75,7 @@ async function solveAll(
     { setup, reach, sounds, covariances, peaksDbtp },
     wanted,
     (id) => nameOf(setup, id),
-    (_, after) => measureEars(after, files),
+    (_, after) => measureDestinations(after, files),
   );
 }
 
@@ -94,14 +94,14 @@ function published(
   };
 }
 
-function figuresIn(ear: EarMeasures | undefined) {
-  return ear ? { integratedLufs: ear.integratedLufs, truePeakDbtp: ear.truePeakDbtp } : null;
+function figuresIn(rendered: DestinationMeasures | undefined) {
+  return rendered ? { integratedLufs: rendered.integratedLufs, truePeakDbtp: rendered.truePeakDbtp } : null;
 }
 
 function linesOf(
   setup: Setup,
   { destinationId, proposals, before, after, obstacles }: Balanced,
-  ear: EarMeasures | undefined,
+  rendered: DestinationMeasures | undefined,
 ): string[] {
   return [
     `${nameOf(setup, destinationId)}: ${figure(before.integratedLufs, 'LUFS')} → ${figure(after.integratedLufs, 'LUFS')}, bed ${figure(before.voiceOverBedLu, 'LU')} → ${figure(after.voiceOverBedLu, 'LU')} under the voices`,
@@ -109,7 +109,7 @@ function linesOf(
       ({ sourceId, beforeDb, afterDb }) =>
         `  ${nameOf(setup, sourceId).padEnd(20)} ${figure(beforeDb, 'dB')} → ${figure(afterDb, 'dB')}`,
     ),
-    `  in a render: ${figure(ear?.integratedLufs ?? null, 'LUFS')}, true peak ${figure(ear?.truePeakDbtp ?? null, 'dBTP')}`,
+    `  in a render: ${figure(rendered?.integratedLufs ?? null, 'LUFS')}, true peak ${figure(rendered?.truePeakDbtp ?? null, 'dBTP')}`,
     ...obstacles.map((text) => `  ${text}`),
   ];
 }

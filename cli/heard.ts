@@ -9,7 +9,7 @@ import { withFft } from '../core/measure/fft.ts';
 import { reachOf } from '../core/reach/reach.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { measureCovariances } from '../server/media/covariances.ts';
-import { measureEars } from '../server/media/measureEars.ts';
+import { measureDestinations } from '../server/media/measureDestinations.ts';
 import { readMono } from '../server/media/readMono.ts';
 
 /** Returns what is wrong in the sound of a setup, by cause. @param files the recording of each source that has one, by id */
@@ -29,7 +29,7 @@ export async function findingsInSound(setup: Setup, files: Record<string, string
   );
   const input = { setup, reach, sounds, covariances };
   const heard = heardFindings(input, mixes);
-  const measured = measuredFindings(setup, mixes, await measureEars(setup, files));
+  const measured = measuredFindings(setup, mixes, await measureDestinations(setup, files));
   const findings = [...recordings, ...[...heard, ...measured].map(({ finding }) => finding)];
   return heardCauses(input, setup, mixes, findings);
 }

@@ -86,7 +86,7 @@ export interface TrackMeasures extends Loudness {
 }
 
 /** What was measured of what one destination hears. */
-export interface EarMeasures extends Loudness {
+export interface DestinationMeasures extends Loudness {
   destinationId: string;
   truePeakDbtp: number | null;
   /** In headphones: how the voices of microphones that are heard there arrive, by source. */

@@ -58,9 +58,9 @@ const SCREENS: [name: string, address: string, open?: (page: Page) => Promise<vo
     (page) => page.getByRole('button', { name: /^Upload mix/ }).click(),
   ],
   [
-    'adding a listener',
+    'adding a destination',
     '/setups/regatta-made-right/reach',
-    (page) => page.getByRole('button', { name: 'Add listener' }).click(),
+    (page) => page.getByRole('button', { name: 'Add destination' }).click(),
   ],
   [
     'the recorder',

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { expect, type Page, test } from '@playwright/test';
-import { compileEars } from '../core/engine/ears.ts';
+import { compileDestinations } from '../core/engine/destinations.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { independentLoudness, northfen } from './measure.ts';
@@ -120,20 +120,20 @@ test('a check in a render is cancelled, and what was solved without it stays', a
   await expect(page.getByTestId('figures')).toContainText('→');
 });
 
-test('every loudness that is shown agrees with another meter, measured in a render for each ear', async ({
+test('every loudness that is shown agrees with another meter, measured in a render for each destination', async ({
   page,
 }) => {
   test.setTimeout(180_000);
   const id = await openBalance(page);
   const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
-  const { schedule, ears } = compileEars(setup);
+  const { schedule, destinations } = compileDestinations(setup);
   const frames = 90 * 48_000;
   const stems = await Promise.all(
     setup.sources.map(({ media }) => readStem(page, media?.path ?? '', frames)),
   );
   const renderer = new Renderer(schedule, frames);
   renderer.render(stems, frames);
-  for (const { name, parts } of ears) {
+  for (const { name, parts } of destinations) {
     const [left, right] = renderer.outputs[parts[0].bus];
     const path = test.info().outputPath(`${name}.wav`);
     await writeWav(path, { left, right }, schedule.buses[parts[0].bus].layout);
@@ -142,7 +142,7 @@ test('every loudness that is shown agrees with another meter, measured in a rend
   }
 });
 
-test('a place on the chart is heard with one click, with the right ears', async ({ page }) => {
+test('a place on the chart is heard with one click, with the right destinations', async ({ page }) => {
   await openBalance(page);
   const chart = page.getByRole('figure', { name: 'Voices and bed over time' });
   const box = await chart.boundingBox();
@@ -150,10 +150,10 @@ test('a place on the chart is heard with one click, with the right ears', async 
   await page.mouse.move(box.x + box.width * 0.55, box.y + 90);
   await page.mouse.click(box.x + box.width * 0.55, box.y + 90);
   await expect(page.getByRole('button', { name: 'Stop listening' })).toBeVisible({ timeout: 60_000 });
-  await expect(page.getByLabel('Whose ears')).toHaveValue('live');
+  await expect(page.getByLabel('Hear it as')).toHaveValue('live');
   await expect(page.getByTestId('heard-at')).toHaveText(/0:4\d/);
   await destination(page, 'VOD').click();
-  await expect(page.getByLabel('Whose ears')).toHaveValue('vod');
+  await expect(page.getByLabel('Hear it as')).toHaveValue('vod');
   await page.getByRole('link', { name: /Rehearse$/ }).click();
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
   await expect(page.getByRole('button', { name: /VOD/, pressed: true })).toBeVisible();
@@ -183,7 +183,7 @@ test.describe('what the audio thread plays', () => {
     await expect(found('hum', 'Narrator hums: 50 Hz')).toBeVisible({ timeout: 60_000 });
     await found('hum', 'Narrator hums').getByRole('button', { name: 'hear it' }).click();
     await expect(page.getByRole('button', { name: 'Stop listening' })).toBeVisible({ timeout: 60_000 });
-    await expect(page.getByLabel('Whose ears')).toHaveValue('voice');
+    await expect(page.getByLabel('Hear it as')).toHaveValue('voice');
     await expect(page.getByTestId('heard-at')).toContainText(/0:0[1-9]/);
     const humming = levelAt(50, await record(page, 3));
     await apply('Cut the hum out of Narrator');
@@ -196,7 +196,7 @@ test.describe('what the audio thread plays', () => {
 
     // The game is too loud, and the record drowns the voice: heard, balanced, and ducked where that is not enough.
     await found('buried', 'At Live').getByRole('button', { name: 'hear it' }).click();
-    await expect(page.getByLabel('Whose ears')).toHaveValue('live');
+    await expect(page.getByLabel('Hear it as')).toHaveValue('live');
     await apply('Balance Live, VOD');
     await expect.poll(() => count('off-target'), { timeout: 90_000 }).toBe(0);
     await expect.poll(() => count('buried'), { timeout: 90_000 }).toBeGreaterThan(0);

@@ -2,7 +2,7 @@ import { readdirSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { expect, type Page, test } from '@playwright/test';
 import { regattaMadeRight } from '../core/demo/setups.ts';
-import { compileEars } from '../core/engine/ears.ts';
+import { compileDestinations } from '../core/engine/destinations.ts';
 import { reportLength } from '../core/engine/rehearsal.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
@@ -33,7 +33,9 @@ async function figureOf(page: Page, name: string): Promise<number | null> {
   return text.trim() === '–' ? null : Number(text.trim().replace('−', '-'));
 }
 
-test('everything sounds, heard with any ears; mutes act on one destination alone', async ({ page }) => {
+test('everything sounds, heard with any destinations; mutes act on one destination alone', async ({
+  page,
+}) => {
   await openRehearsal(page);
   await page.keyboard.press(' ');
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible({ timeout: 60_000 });
@@ -94,7 +96,7 @@ test('a level that is changed by key while it plays is an edit like any other', 
   await page.keyboard.press('3');
   await page.keyboard.press('ArrowDown');
   for (let press = 0; press < 3; press++) await page.keyboard.press('-');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−14.5');
+  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−14.5');
   await expect
     .poll(async () => {
       const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
@@ -102,12 +104,12 @@ test('a level that is changed by key while it plays is an edit like any other', 
     })
     .toBe(-14.5);
   await page.keyboard.press('Control+z');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−13.5');
+  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−13.5');
   await page.keyboard.press('[');
   await expect(page.getByLabel('Lock & Paddle for all')).toHaveValue('−1.0');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Live')).toHaveValue('−14.5');
+  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−14.5');
   await page.keyboard.press('1');
-  await expect(page.getByLabel('Lock & Paddle in the ears of Own headphones')).toHaveValue('−12.4');
+  await expect(page.getByLabel('Lock & Paddle in the destinations of Own headphones')).toHaveValue('−12.4');
   await page.keyboard.down('Shift');
   await page.keyboard.down('H');
   await expect(page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: true })).toBeVisible();
@@ -144,17 +146,17 @@ test('listening goes on from screen to screen, and when a track is added; a key 
   const answer = await page.request.post('/api/setups', { data: { from: 'voice-over' } });
   const { id, revision } = (await answer.json()) as { id: string; revision: number };
   await page.goto(`/setups/${id}/sources`);
-  await expect(page.getByLabel('Whose ears')).toHaveValue('headphones');
+  await expect(page.getByLabel('Hear it as')).toHaveValue('headphones');
   await page.getByRole('button', { name: 'Listen', exact: true }).click();
   await expect(page.getByTestId('heard-at')).toHaveText(/0:0[1-9]/, { timeout: 60_000 });
-  await page.getByLabel('Whose ears').selectOption('master');
+  await page.getByLabel('Hear it as').selectOption('master');
   await page.getByRole('link', { name: /Reach$/ }).click();
   const track = { name: 'Extra', uses: ['file'], purpose: 'edit', codec: 'pcm-s24', layout: 'stereo' };
   const edit = { edit: 'addTrack', track };
   await page.request.post(`/api/setups/${id}/edits`, { data: { revision, edit } });
   await expect(page.getByRole('columnheader', { name: /Extra/ })).toBeVisible();
   await expect(page.getByTestId('heard-at')).toHaveText(/0:(0[3-9]|1\d)/, { timeout: 30_000 });
-  await expect(page.getByLabel('Whose ears')).toHaveValue('master');
+  await expect(page.getByLabel('Hear it as')).toHaveValue('master');
   await page.getByRole('heading', { name: 'What reaches whom' }).click();
   await page.keyboard.press('p');
   await expect(page.getByRole('button', { name: 'Listen', exact: true })).toBeVisible();
@@ -302,19 +304,19 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
       { edit: 'setSend', pickup: 'reedbox.pickup', to: 'live-mix', gainDb: -14, processing: DUCKED },
     ],
   });
-  const rehearsable = compileEars(processed);
+  const rehearsable = compileDestinations(processed);
   const renderer = new Renderer(rehearsable.schedule, FRAMES);
   renderer.render(stems, FRAMES);
   for (const id of ['headphones', 'live', 'voice']) {
-    const ear = rehearsable.ears.findIndex((one) => one.id === id);
+    const destination = rehearsable.destinations.findIndex((one) => one.id === id);
     const [left, right] = await page.evaluate(playOffline, {
       url,
       noiseReductionUrl,
-      ear,
+      destination,
       seconds: SECONDS,
       paths: setup.sources.map(({ media }) => media?.path ?? ''),
-      reportLength: reportLength(rehearsable.ears.length, setup.sources.length),
-      ears: rehearsable.ears,
+      reportLength: reportLength(rehearsable.destinations.length, setup.sources.length),
+      destinations: rehearsable.destinations,
       schedule: Object.fromEntries(
         Object.entries(rehearsable.schedule).map(([key, value]) => [
           key,
@@ -324,14 +326,14 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
         ]),
       ),
     });
-    const expected = renderer.outputs[rehearsable.ears[ear].parts[0].bus];
+    const expected = renderer.outputs[rehearsable.destinations[destination].parts[0].bus];
     expect(peakOf(Float32Array.from(left))).toBeGreaterThan(0.01);
     expect(differences(left, expected[0])).toBe(0);
     expect(differences(right, expected[1])).toBe(0);
   }
 });
 
-/** How many samples differ, after the ear has been gone over to. */
+/** How many samples differ, after the destination has been gone over to. */
 function differences(heard: number[], rendered: Float32Array): number {
   let count = 0;
   for (let i = 512; i < FRAMES; i++) if (Math.fround(heard[i]) !== rendered[i]) count += 1;
@@ -345,11 +347,11 @@ function peakOf(samples: Float32Array): number {
 interface OfflinePlay {
   url: string;
   noiseReductionUrl: string;
-  ear: number;
+  destination: number;
   seconds: number;
   paths: string[];
   reportLength: number;
-  ears: unknown[];
+  destinations: unknown[];
   schedule: Record<string, unknown>;
 }
 
@@ -374,7 +376,7 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
     numberOfInputs: 0,
     outputChannelCount: [2],
     processorOptions: {
-      rehearsable: { schedule, ears: play.ears },
+      rehearsable: { schedule, destinations: play.destinations },
       stems: play.paths.map(() => true),
       ringFrames: frames,
       endFrame: frames,
@@ -395,7 +397,7 @@ async function playOffline(play: OfflinePlay): Promise<[number[], number[]]> {
     }
     node.port.postMessage({ do: 'feed', source, at: 0, left, right, epoch: 0 });
   }
-  node.port.postMessage({ do: 'listen', ear: play.ear });
+  node.port.postMessage({ do: 'listen', destination: play.destination });
   node.port.postMessage({ do: 'play' });
   await new Promise((resolve) => setTimeout(resolve, 1500));
   const rendered = await context.startRendering();

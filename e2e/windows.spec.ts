@@ -160,7 +160,7 @@ test('who listens can be added, renamed and removed; tracks move by key; the his
 }) => {
   const path = await fresh(page);
   await page.goto(`${path}/reach`);
-  await page.getByRole('button', { name: 'Add listener' }).click();
+  await page.getByRole('button', { name: 'Add destination' }).click();
   await page.getByLabel('Who or what').selectOption('friends');
   await page.getByLabel('Name', { exact: true }).fill('Second crew');
   await page.getByRole('button', { name: 'Add', exact: true }).click();

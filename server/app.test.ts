@@ -531,17 +531,17 @@ describe('sounds for rehearsing and balancing', () => {
     await local(api().post(`/api/setups/${id}/edits`))
       .send({ revision, edit: { edit: 'updateSource', id: 'narrator', values: { media: { path } } } })
       .expect(200);
-    const { body } = await local(api().get(`/api/setups/${id}/ears`)).expect(200);
+    const { body } = await local(api().get(`/api/setups/${id}/destinations`)).expect(200);
     expect(body.revision).toBe(revision + 1);
     const heard = (destinationId: string) =>
-      body.ears.find((one: { destinationId: string }) => one.destinationId === destinationId);
+      body.destinations.find((one: { destinationId: string }) => one.destinationId === destinationId);
     expect(heard('voice').truePeakDbtp).toBeCloseTo(-12, 0);
     expect(heard('headphones')).toMatchObject({ integratedLufs: null, truePeakDbtp: null });
     const edit = { edit: 'updateSource', id: 'narrator', values: { levelDb: -6 } };
-    const post = (values: object) => local(api().post(`/api/setups/${id}/ears`)).send({ ...values });
+    const post = (values: object) => local(api().post(`/api/setups/${id}/destinations`)).send({ ...values });
     const tried = await post({ revision: body.revision, edit }).expect(200);
     const before = heard('voice').integratedLufs;
-    const after = tried.body.ears.find(
+    const after = tried.body.destinations.find(
       (one: { destinationId: string }) => one.destinationId === 'voice',
     ).integratedLufs;
     expect(after).toBeCloseTo(before - 6, 2);
@@ -566,7 +566,7 @@ describe('sounds for rehearsing and balancing', () => {
       .expect(400);
     await local(api().put('/api/presets')).send({ name: 'Nothing', processing: [] }).expect(400);
     expect((await local(api().get('/api/presets')).expect(200)).body).toEqual([]);
-    await local(api().get('/api/setups/gone/ears')).expect(404);
+    await local(api().get('/api/setups/gone/destinations')).expect(404);
   });
 });
 
@@ -638,7 +638,7 @@ describe('what comes from outside', () => {
       .set('Content-Type', 'text/plain')
       .send(JSON.stringify(silent))
       .expect(201);
-    await local(api().get(`/api/setups/${body.id}/ears`)).expect(200);
+    await local(api().get(`/api/setups/${body.id}/destinations`)).expect(200);
     await local(api().post(`/api/setups/${body.id}/renders`)).expect(202);
     expect(await rendered(body.id)).toMatchObject({ state: 'done' });
   });

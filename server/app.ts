@@ -7,7 +7,7 @@ import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { mediaRoutes } from './routes/media.ts';
 import { presetRoutes } from './routes/presets.ts';
-import { earRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
+import { measureRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
 import { soundRoutes } from './routes/sounds.ts';
@@ -41,7 +41,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use(compression({ filter: isWorthPacking }));
   app.get('/api/events', (request, response) => context.events.connect(request, response));
   app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
-  app.use('/api/setups/:setupId/ears', earRoutes(context));
+  app.use('/api/setups/:setupId/destinations', measureRoutes(context));
   app.use('/api/setups/:setupId/room', roomRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));

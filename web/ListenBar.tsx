@@ -6,25 +6,25 @@ import { destinationsOf } from '../core/reach/destinations.ts';
 import { isTaken } from './parts/isTyping.ts';
 import { useNotify } from './parts/notices.tsx';
 import { PlayedAt } from './parts/PlayedAt.tsx';
-import { FIRST_EAR, useRehearsal } from './rehearsal.tsx';
+import { FIRST_HEARD, useRehearsal } from './rehearsal.tsx';
 import { useSetup } from './setupContext.tsx';
 
 /**
- * Listening on every screen: play and pause, and whose ears are used. What is changed is heard while it plays. Rehearse has
+ * Listening on every screen: play and pause, and which destination is heard. What is changed is heard while it plays. Rehearse has
  * all of it, and more, so it is not shown there.
  */
 export function ListenBar() {
   const { setup } = useSetup();
-  const { transport, state, isOpening, ears, mutes, solo, play, listen } = useRehearsal();
+  const { transport, state, isOpening, destinations: heard, mutes, solo, play, listen } = useRehearsal();
   const notify = useNotify();
-  const [chosen, setChosen] = useState(FIRST_EAR);
+  const [chosen, setChosen] = useState(FIRST_HEARD);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
   const isShown = !isRehearse && setup.sources.some(({ media }) => media);
   const destinations = destinationsOf(setup).filter(({ feedId }) => feedId !== null);
   const isPlaying = state.status === 'playing';
-  const wanted = (transport && ears[state.ear]?.id) ?? chosen;
-  const ear = destinations.some(({ id }) => id === wanted) ? wanted : destinations[0]?.id;
-  const toggle = () => (isPlaying ? transport?.pause() : play(transport ? {} : { ear }));
+  const wanted = (transport && heard[state.destination]?.id) ?? chosen;
+  const destination = destinations.some(({ id }) => id === wanted) ? wanted : destinations[0]?.id;
+  const toggle = () => (isPlaying ? transport?.pause() : play(transport ? {} : { destination }));
   useEffect(() => {
     if (isShown && state.message) notify('trouble', state.message);
   }, [isShown, state.message, notify]);
@@ -69,8 +69,8 @@ export function ListenBar() {
           )}
         </span>
         <select
-          aria-label="Whose ears"
-          value={ear}
+          aria-label="Hear it as"
+          value={destination}
           onChange={(event) => {
             setChosen(event.target.value);
             listen(event.target.value);

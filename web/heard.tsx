@@ -8,7 +8,7 @@ import type { BalanceInput } from '../core/balance/solve.ts';
 import type { StaticMix } from '../core/balance/sounds.ts';
 import type { Setup, Source } from '../core/setup/schema.ts';
 import { mediaPath, useMedia } from './api/media.ts';
-import { earsOf, useCalibrations } from './api/sounds.ts';
+import { measuresOf, useCalibrations } from './api/sounds.ts';
 import { useBalance } from './parts/useBalance.ts';
 import { useSettled } from './parts/useSettled.ts';
 import { useRehearsal } from './rehearsal.tsx';
@@ -71,13 +71,13 @@ export function HeardProvider({ children }: { children: ReactNode }) {
   const rendered = useSettled<Setup | null>(setup, RENDERED_MS, null);
   const isPlaying = useRehearsal().state.status === 'playing';
   const isRendered = isWanted && isReach && hasSounds && rendered === newest;
-  const ears = useQuery({ ...earsOf(id, revision), enabled: isRendered && !isPlaying });
+  const measures = useQuery({ ...measuresOf(id, revision), enabled: isRendered && !isPlaying });
   const recordings = useRecordings(setup.sources, isWanted);
   const mixes = useMemo(() => balanced.map(({ mix }) => mix), [balanced]);
   const heard = useMemo(() => (input ? heardFindings(input, mixes) : []), [input, mixes]);
   const measured = useMemo(
-    () => (ears.data ? measuredFindings(setup, mixes, ears.data) : []),
-    [setup, mixes, ears.data],
+    () => (measures.data ? measuredFindings(setup, mixes, measures.data) : []),
+    [setup, mixes, measures.data],
   );
   const status = !hasSounds
     ? 'none'
@@ -96,8 +96,8 @@ export function HeardProvider({ children }: { children: ReactNode }) {
     message: query.error?.message ?? null,
     findings: found.filter(({ finding }) => !inRouting.has(finding.id)),
     confirmed: new Map(found.map((one) => [one.finding.id, one])),
-    isRendering: ears.isFetching,
-    isHeld: isRendered && isPlaying && !ears.data,
+    isRendering: measures.isFetching,
+    isHeld: isRendered && isPlaying && !measures.data,
     input,
     mixes,
     ask: () => setAsked(true),

@@ -22,10 +22,10 @@ export const KEYS_OF: Record<string, Key[]> = {
   ],
   rehearse: [
     ['space', 'play, pause'],
-    ['1 … 9', 'ears'],
+    ['1 … 9', 'hear it as'],
     ['C', 'compare with the last'],
     ['↑ ↓', 'source'],
-    ['+ −', 'level in these ears'],
+    ['+ −', 'level here'],
     ['[ ]', 'for all'],
     ['M', 'mute here'],
     ['Shift M', 'mute everywhere'],

@@ -10,7 +10,7 @@ import {
   useSyncExternalStore,
 } from 'react';
 import { useMatch } from 'react-router';
-import { compileEars, type Ear, type Rehearsable } from '../core/engine/ears.ts';
+import { compileDestinations, type HeardDestination, type Rehearsable } from '../core/engine/destinations.ts';
 import { type Mute, silencedBy } from '../core/reach/mutes.ts';
 import { reachOf } from '../core/reach/reach.ts';
 import { attempt } from '../core/repair/attempt.ts';
@@ -21,10 +21,10 @@ import { useNotify } from './parts/notices.tsx';
 import { type Courses, useCourses } from './parts/useCourses.ts';
 import { useSetup } from './setupContext.tsx';
 
-/** What is asked for when playing begins: from where (as it is when left out), and with whose ears. */
+/** What is asked for when playing begins: from where (as it is when left out), and as which destination. */
 export interface PlayFrom {
   timeS?: number;
-  ear?: string;
+  destination?: string;
 }
 
 /** The rehearsal of the setup that is open. It goes on while one goes from screen to screen. */
@@ -36,7 +36,7 @@ export interface Rehearsal {
   state: TransportState;
   /** Whether it is to begin once the recordings are read. */
   isOpening: boolean;
-  ears: Ear[];
+  destinations: HeardDestination[];
   mutes: Mute[];
   setMutes: (change: (before: Mute[]) => Mute[]) => void;
   /** The sources that are heard alone; all are heard when there are none. */
@@ -48,7 +48,7 @@ export interface Rehearsal {
   open: () => void;
   /** Begins as soon as the recordings are read. Call it from a click or a key. */
   play: (from?: PlayFrom) => void;
-  /** Listens with the ears of a destination, where it has some. */
+  /** Listens as a destination, where it is heard at all. */
   listen: (destinationId: string) => void;
 }
 
@@ -61,7 +61,7 @@ export function useRehearsal(): Rehearsal {
   return rehearsal;
 }
 
-const IDLE: TransportState = { status: 'idle', message: null, ear: 0, loop: null };
+const IDLE: TransportState = { status: 'idle', message: null, destination: 0, loop: null };
 
 /** What a transport does, kept up to date. */
 export function useTransportState(transport: Transport | null): TransportState {
@@ -86,19 +86,19 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
   const silent = useMemo(() => withSolo(setup, mutes, solo), [setup, mutes, solo]);
   const rehearsable = useRehearsable(heard, silent, isOpen && isUsed);
   useTransport(heard, rehearsable, courses.endS, transport, setTransport);
-  const ears = rehearsable?.ears ?? NOBODY;
+  const destinations = rehearsable?.destinations ?? NOBODY;
 
   const listen = useCallback(
     (id: string) => {
-      const ear = ears.findIndex((one) => one.id === id);
-      if (ear >= 0) transport?.listen(ear);
+      const destination = destinations.findIndex((one) => one.id === id);
+      if (destination >= 0) transport?.listen(destination);
     },
-    [transport, ears],
+    [transport, destinations],
   );
   useEffect(() => {
     if (!wanted || !transport || transport.isClosed) return;
     setWanted(null);
-    if (wanted.ear) listen(wanted.ear);
+    if (wanted.destination) listen(wanted.destination);
     if (wanted.timeS !== undefined) transport.seek(wanted.timeS);
     void transport.play();
   }, [wanted, transport, listen]);
@@ -118,10 +118,10 @@ export function RehearsalProvider({ children }: { children: ReactNode }) {
   }, []);
   const value = useMemo(
     () => ({
-      ...{ courses, transport, state, isOpening, ears, mutes, setMutes, solo, setSolo },
+      ...{ courses, transport, state, isOpening, destinations, mutes, setMutes, solo, setSolo },
       ...{ setHeardEdit, open, play, listen },
     }),
-    [courses, transport, state, isOpening, ears, mutes, solo, open, play, listen],
+    [courses, transport, state, isOpening, destinations, mutes, solo, open, play, listen],
   );
   return <RehearsalContext value={value}>{children}</RehearsalContext>;
 }
@@ -133,23 +133,24 @@ function withSolo(setup: Setup, mutes: Mute[], solo: string[]): Mute[] {
   return [...mutes, ...others.map(({ id }) => ({ source: id, destination: null }))];
 }
 
-const NOBODY: Ear[] = [];
+const NOBODY: HeardDestination[] = [];
 
 /** The setup made flat, with what is muted for now; as it was last while it is not used, for that takes a while. */
 function useRehearsable(setup: Setup, mutes: Mute[], isUsed: boolean): Rehearsable | null {
   const last = useRef<Rehearsable | null>(null);
   const made = useMemo(
-    () => (isUsed ? compileEars(setup, { silenced: silencedBy(setup, reachOf(setup), mutes) }) : null),
+    () =>
+      isUsed ? compileDestinations(setup, { silenced: silencedBy(setup, reachOf(setup), mutes) }) : null,
     [setup, mutes, isUsed],
   );
   if (made) last.current = made;
   return last.current;
 }
 
-/** Whose ears are used at first, where there are such. */
-export const FIRST_EAR = 'live';
+/** As which destination it is heard at first, where there is such a one. */
+export const FIRST_HEARD = 'live';
 
-/** Keeps a transport for the setup, which follows its changes. Where there are other sources or ears, another goes on in its place. */
+/** Keeps a transport for the setup, which follows its changes. Where there are other sources or destinations, another goes on in its place. */
 function useTransport(
   setup: Setup,
   rehearsable: Rehearsable | null,
@@ -157,16 +158,18 @@ function useTransport(
   transport: Transport | null,
   setTransport: (transport: Transport | null) => void,
 ): void {
-  const current = useRef<{ transport: Transport; ears: Ear[]; shape: string } | null>(null);
+  const current = useRef<{ transport: Transport; destinations: HeardDestination[]; shape: string } | null>(
+    null,
+  );
   const shape =
     rehearsable &&
     JSON.stringify([
       setup.sources.map(({ id, media }) => [id, media?.path]),
-      rehearsable.ears.map(({ id }) => id),
+      rehearsable.destinations.map(({ id }) => id),
       endS,
     ]);
 
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a new one is needed only for other sources, ears or lengths
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a new one is needed only for other sources, destinations or lengths
   useEffect(() => {
     if (!rehearsable || !shape || endS === 0) return;
     const made = new Transport(
@@ -175,9 +178,9 @@ function useTransport(
       endS,
     );
     const before = current.current;
-    current.current = { transport: made, ears: rehearsable.ears, shape };
-    if (before) made.follow(before.transport, earAfter(before, rehearsable.ears));
-    else made.listen(earCalled(rehearsable.ears, FIRST_EAR));
+    current.current = { transport: made, destinations: rehearsable.destinations, shape };
+    if (before) made.follow(before.transport, heardAfter(before, rehearsable.destinations));
+    else made.listen(indexOfDestination(rehearsable.destinations, FIRST_HEARD));
     setTransport(made);
   }, [shape]);
 
@@ -195,14 +198,17 @@ function useTransport(
   }, [transport, rehearsable, shape]);
 }
 
-/** Where the ear that was listened with stands now; the first where it is gone. */
-function earAfter({ transport, ears }: { transport: Transport; ears: Ear[] }, next: Ear[]): number {
-  return earCalled(next, ears[transport.state.ear].id);
+/** Where the destination that was listened with stands now; the first where it is gone. */
+function heardAfter(
+  { transport, destinations }: { transport: Transport; destinations: HeardDestination[] },
+  next: HeardDestination[],
+): number {
+  return indexOfDestination(next, destinations[transport.state.destination].id);
 }
 
-function earCalled(ears: Ear[], id: string): number {
+function indexOfDestination(destinations: HeardDestination[], id: string): number {
   return Math.max(
     0,
-    ears.findIndex((ear) => ear.id === id),
+    destinations.findIndex((destination) => destination.id === id),
   );
 }

@@ -1,7 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Stereo } from '../audio/planes.ts';
 import { regattaGuessed } from '../demo/setups.ts';
-import { compileEars } from '../engine/ears.ts';
+import { compileDestinations } from '../engine/destinations.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { LoudnessMeter } from '../measure/loudness.ts';
@@ -54,12 +54,12 @@ function measured(setup: Setup) {
 
 /** What the render of a setup measures at a destination (LUFS). */
 function renderedLufs(setup: Setup, id: string): number | null {
-  const { schedule, ears } = compileEars(setup);
+  const { schedule, destinations } = compileDestinations(setup);
   const renderer = new Renderer(schedule, SECONDS * 48_000);
   renderer.render(stems, SECONDS * 48_000);
-  const ear = ears.find((one) => one.id === id);
+  const heard = destinations.find((one) => one.id === id);
   const meter = new LoudnessMeter(48_000, 2);
-  meter.add(renderer.outputs[ear?.parts[0].bus ?? 0], SECONDS * 48_000);
+  meter.add(renderer.outputs[heard?.parts[0].bus ?? 0], SECONDS * 48_000);
   return meter.result().integratedLufs;
 }
 

@@ -11,7 +11,7 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { joined, noise, silence } from '../testing/tones.ts';
 import { roleOf } from './aims.ts';
-import { audiences, balancingRemedy, duckingRemedy, heardFindings, placeToHear } from './heard.ts';
+import { audiences, balancingRemedy, duckingRemedy, heardFindings, whereToHear } from './heard.ts';
 import { staticMixes } from './sounds.ts';
 
 const SECONDS = 12;
@@ -52,20 +52,20 @@ describe('what is wrong in the sound', () => {
     const { input, mixes, found } = heardIn(edited(loudGame));
     const buried = found.find(({ finding }) => finding.id === 'buried::live');
     if (!buried) throw new Error('a voice is buried');
-    expect(placeToHear(input, mixes, buried)).toEqual({ ear: 'live', timeS: 0 });
-    expect(placeToHear(input, mixes, { ...buried, atS: 9 })).toEqual({ ear: 'live', timeS: 7 });
+    expect(whereToHear(input, mixes, buried)).toEqual({ destination: 'live', timeS: 0 });
+    expect(whereToHear(input, mixes, { ...buried, atS: 9 })).toEqual({ destination: 'live', timeS: 7 });
     const about = (source: string) => ({ finding: finding('hum', 'warn', '', { source }), atS: null });
-    const alone = placeToHear(input, mixes, about('bosun'));
-    expect(alone?.ear).toBe('bosun-alone');
+    const alone = whereToHear(input, mixes, about('bosun'));
+    expect(alone?.destination).toBe('bosun-alone');
     expect(alone?.timeS).toBeLessThan(1);
-    expect(placeToHear(input, mixes, about('nobody'))).toBeNull();
+    expect(whereToHear(input, mixes, about('nobody'))).toBeNull();
     const leak = {
       finding: finding('leak.vod', 'stop', '', { source: 'bosun', destination: 'vod' }),
       atS: null,
     };
-    expect(placeToHear(input, mixes, leak)).toEqual({ ear: 'vod', timeS: alone?.timeS });
+    expect(whereToHear(input, mixes, leak)).toEqual({ destination: 'vod', timeS: alone?.timeS });
     const missing = { ...leak, finding: { ...leak.finding, source: 'reedbox' } };
-    expect(placeToHear(input, mixes, missing)).toBeNull();
+    expect(whereToHear(input, mixes, missing)).toBeNull();
   });
 
   test('a target that is missed by more than 1 LU is told, with both figures', () => {

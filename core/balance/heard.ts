@@ -46,23 +46,23 @@ export function heardFindings(input: BalanceInput, mixes: StaticMix[]): HeardFin
   });
 }
 
-/** Where a finding is best heard: when, if that matters, and with whose ears. */
+/** Where a finding is best heard: when, if that matters, and as which destination. */
 export interface HeardPlace {
   timeS?: number;
-  ear: string;
+  destination: string;
 }
 
 /**
  * Returns where a finding is best heard: at its place; where its source begins to sound at its destination; for a source alone,
  * where the fewest others arrive with it. Null where nobody hears it.
  */
-export function placeToHear(
+export function whereToHear(
   { sounds, covariances }: Pick<BalanceInput, 'sounds' | 'covariances'>,
   mixes: StaticMix[],
   { finding: { source, destination }, atS }: HeardFinding,
 ): HeardPlace | null {
-  if (destination && atS !== null) return { ear: destination, timeS: leadingTo(atS) };
-  if (destination && !source) return { ear: destination };
+  if (destination && atS !== null) return { destination: destination, timeS: leadingTo(atS) };
+  if (destination && !source) return { destination: destination };
   const own = (gains: Float64Array) => gainsOf(sounds, gains, (id) => id === source);
   const [place] = mixes
     .filter(({ gains }) => own(gains).some((gain) => gain !== 0))
@@ -70,7 +70,7 @@ export function placeToHear(
     .sort((a, b) => arrivals(a) - arrivals(b));
   if (!place) return null;
   const begins = soundingBlocks(powersOfMix(covariances, own(place.gains))).indexOf(1);
-  return { ear: place.destination.id, timeS: leadingTo(begins * BLOCK_S) };
+  return { destination: place.destination.id, timeS: leadingTo(begins * BLOCK_S) };
 }
 
 function arrivals({ gains }: StaticMix): number {

@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { regattaGuessed } from '../demo/setups.ts';
 import { PROCESSORS } from '../processors/processing.ts';
 import { reachOf } from '../reach/reach.ts';
-import type { EarMeasures } from '../records.ts';
+import type { DestinationMeasures } from '../records.ts';
 import { processingOf } from '../setup/bearers.ts';
 import { applyEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -15,7 +15,7 @@ const setup = regattaGuessed();
 const { mixes } = staticMixes(setup, reachOf(setup));
 const live = reachOf(setup).destinations[2];
 
-function ear(destinationId: string, more: Partial<EarMeasures>): EarMeasures {
+function measured(destinationId: string, more: Partial<DestinationMeasures>): DestinationMeasures {
   return {
     ...{ destinationId, integratedLufs: -16, loudnessRangeLu: 5, maxMomentaryLufs: -10 },
     ...{ maxShortTermLufs: -12, truePeakDbtp: -3 },
@@ -23,11 +23,12 @@ function ear(destinationId: string, more: Partial<EarMeasures>): EarMeasures {
   };
 }
 
-const found = (...ears: EarMeasures[]) => measuredFindings(setup, mixes, ears).map(({ finding }) => finding);
+const found = (...measures: DestinationMeasures[]) =>
+  measuredFindings(setup, mixes, measures).map(({ finding }) => finding);
 
 describe('peaks in a render', () => {
   test('above 0 dBTP clip, between there and the ceiling they are noted, below it is nothing', () => {
-    expect(found(ear('live', { truePeakDbtp: 1.4 }))).toMatchObject([
+    expect(found(measured('live', { truePeakDbtp: 1.4 }))).toMatchObject([
       {
         code: 'clipping',
         severity: 'warn',
@@ -35,14 +36,18 @@ describe('peaks in a render', () => {
         message: 'At Live the true peak is 1.4 dBTP: it clips. A limiter on everything there holds it.',
       },
     ]);
-    expect(found(ear('live', { truePeakDbtp: -0.4 }))).toMatchObject([
+    expect(found(measured('live', { truePeakDbtp: -0.4 }))).toMatchObject([
       { code: 'clipping', severity: 'note' },
     ]);
-    expect(found(ear('live', { truePeakDbtp: -0.9 }), ear('vod', { truePeakDbtp: null }))).toEqual([]);
+    expect(found(measured('live', { truePeakDbtp: -0.9 }), measured('vod', { truePeakDbtp: null }))).toEqual(
+      [],
+    );
   });
 
   test('are nobody’s business where nobody else listens', () => {
-    expect(found(ear('headphones', { truePeakDbtp: 3 }), ear('voice', { truePeakDbtp: 3 }))).toEqual([]);
+    expect(
+      found(measured('headphones', { truePeakDbtp: 3 }), measured('voice', { truePeakDbtp: 3 })),
+    ).toEqual([]);
   });
 
   test('are held by a limiter at the end of everything, which is put there once', () => {
@@ -72,7 +77,7 @@ describe('peaks in a render', () => {
 describe('the own voice in a render', () => {
   const heard = (...copies: [delayMs: number, levelDb: number][]) =>
     found(
-      ear('headphones', {
+      measured('headphones', {
         ownVoices: [
           { sourceId: 'narrator', copies: copies.map(([delayMs, levelDb]) => ({ delayMs, levelDb })) },
         ],

@@ -1,7 +1,7 @@
 import { finding, placeName } from '../findings/finding.ts';
 import { OWN_VOICE_LATE_MS } from '../findings/limits.ts';
 import type { Copy } from '../measure/echo.ts';
-import type { EarMeasures } from '../records.ts';
+import type { DestinationMeasures } from '../records.ts';
 import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { levelText } from '../words/figures.ts';
@@ -13,10 +13,15 @@ import type { StaticMix } from './sounds.ts';
 const NEAR_CEILING_DB = 0.2;
 
 /** Returns what is wrong with a render: peaks above their ceiling where somebody else listens, and the own voice late or twice. */
-export function measuredFindings(setup: Setup, mixes: StaticMix[], ears: EarMeasures[]): HeardFinding[] {
+export function measuredFindings(
+  setup: Setup,
+  mixes: StaticMix[],
+  measures: DestinationMeasures[],
+): HeardFinding[] {
   return [
     ...audiences(mixes).flatMap(({ destination }): HeardFinding[] => {
-      const peak = ears.find(({ destinationId }) => destinationId === destination.id)?.truePeakDbtp ?? null;
+      const peak =
+        measures.find(({ destinationId }) => destinationId === destination.id)?.truePeakDbtp ?? null;
       const { ceilingDbtp } = aimOf(setup, destination);
       if (peak === null || peak <= ceilingDbtp + NEAR_CEILING_DB) return [];
       const what = peak > 0 ? 'it clips' : `its ceiling is ${levelText(ceilingDbtp)}`;
@@ -28,7 +33,7 @@ export function measuredFindings(setup: Setup, mixes: StaticMix[], ears: EarMeas
         },
       ];
     }),
-    ...ears.flatMap(({ destinationId, ownVoices = [] }) =>
+    ...measures.flatMap(({ destinationId, ownVoices = [] }) =>
       ownVoices.flatMap(({ sourceId, copies }) => ownVoiceAt(setup, sourceId, destinationId, copies)),
     ),
   ];

@@ -27,7 +27,7 @@ export interface Proposal {
 /** What balancing found for one destination: new levels, the figures before and after, and what stood in the way. */
 export interface Balanced {
   destinationId: string;
-  /** The track or ears that its levels belong to: other destinations may share them. */
+  /** The track or destination that its levels belong to: other destinations may share them. */
   feedId: string | null;
   aim: Aim;
   proposals: Proposal[];

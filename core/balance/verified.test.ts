@@ -4,7 +4,7 @@ import { regattaGuessed } from '../demo/setups.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
 import { CovarianceMeter } from '../measure/covariance.ts';
 import { reachOf } from '../reach/reach.ts';
-import type { EarMeasures } from '../records.ts';
+import type { DestinationMeasures } from '../records.ts';
 import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { noise } from '../testing/tones.ts';
@@ -30,7 +30,7 @@ function measured(of: Setup) {
 
 /** A render that is louder by some LU than what is known of its sounds, as one that hums would be. */
 function renderLouderBy(lu: number, peakOverDb: number) {
-  return async (of: Setup): Promise<EarMeasures[]> => {
+  return async (of: Setup): Promise<DestinationMeasures[]> => {
     const { input, mixes } = measured(of);
     return mixes.map((mix) => {
       const figures = figuresOf(coursesOf(of, input.sounds, mix, input.covariances));
@@ -41,10 +41,10 @@ function renderLouderBy(lu: number, peakOverDb: number) {
   };
 }
 
-const live = (list: EarMeasures[]) => list.find(({ destinationId }) => destinationId === 'live');
+const live = (list: DestinationMeasures[]) => list.find(({ destinationId }) => destinationId === 'live');
 const { input, mixes } = measured(setup);
 const atLive = mixes.filter(({ destination }) => destination.id === 'live');
-const solve = (render: (of: Setup) => Promise<EarMeasures[]>, peaksDbtp?: Map<string, number>) =>
+const solve = (render: (of: Setup) => Promise<DestinationMeasures[]>, peaksDbtp?: Map<string, number>) =>
   balanceVerified(
     { ...input, peaksDbtp },
     atLive,
@@ -101,7 +101,7 @@ test('a render that never agrees is told, after four rounds', async () => {
 });
 
 test('by how much a render is off is known where both figures are', () => {
-  const ear = (destinationId: string, integratedLufs: number | null) => ({
+  const measured = (destinationId: string, integratedLufs: number | null) => ({
     ...{ destinationId, integratedLufs, loudnessRangeLu: null, maxMomentaryLufs: null },
     ...{ maxShortTermLufs: null, truePeakDbtp: null },
   });
@@ -109,7 +109,7 @@ test('by how much a render is off is known where both figures are', () => {
     destinationId,
     integratedLufs: i === 1 ? null : -16,
   }));
-  expect([...offsetsOf(said, [ear('live', -15.2), ear('vod', -20), ear('headphones', null)])]).toEqual([
-    ['live', expect.closeTo(0.8, 6)],
-  ]);
+  expect([
+    ...offsetsOf(said, [measured('live', -15.2), measured('vod', -20), measured('headphones', null)]),
+  ]).toEqual([['live', expect.closeTo(0.8, 6)]]);
 });

@@ -1,4 +1,4 @@
-import type { EarMeasures } from '../records.ts';
+import type { DestinationMeasures } from '../records.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type Balanced, type BalanceInput, balanceAll, balanceEdit } from './solve.ts';
@@ -13,7 +13,7 @@ export interface Verified {
   results: Balanced[];
   edit: Edit | null;
   setup: Setup;
-  measured: EarMeasures[];
+  measured: DestinationMeasures[];
   /** Whether every figure of a destination that nothing stood in the way of holds in the render. */
   holds: boolean;
 }
@@ -27,7 +27,7 @@ export async function balanceVerified(
   input: BalanceInput,
   mixes: StaticMix[],
   nameOf: (id: string) => string,
-  measure: (edit: Edit | null, setup: Setup, round: number) => Promise<EarMeasures[]>,
+  measure: (edit: Edit | null, setup: Setup, round: number) => Promise<DestinationMeasures[]>,
 ): Promise<Verified> {
   const offsets = new Map<string, number>();
   const peaks = new Map(input.peaksDbtp);
@@ -37,19 +37,19 @@ export async function balanceVerified(
     const edit = balanceEdit(input.setup, results, nameOf);
     const setup = edit ? applyEdit(input.setup, edit) : input.setup;
     const measured = await measure(edit, setup, round + 1);
-    const found = new Map(measured.map((ear) => [ear.destinationId, ear]));
+    const found = new Map(measured.map((rendered) => [rendered.destinationId, rendered]));
     const holds = results.map((result) => holdsIn(result, found.get(result.destinationId))).every(Boolean);
     last = { results, edit, setup, measured, holds };
     if (holds) return last;
     for (const { destinationId, after, peakChangeDb } of results) {
-      const ear = found.get(destinationId);
-      if (!ear || ear.integratedLufs === null || after.integratedLufs === null) continue;
+      const rendered = found.get(destinationId);
+      if (!rendered || rendered.integratedLufs === null || after.integratedLufs === null) continue;
       offsets.set(
         destinationId,
-        (offsets.get(destinationId) ?? 0) + ear.integratedLufs - after.integratedLufs,
+        (offsets.get(destinationId) ?? 0) + rendered.integratedLufs - after.integratedLufs,
       );
-      if (ear.truePeakDbtp !== null && Number.isFinite(peakChangeDb))
-        peaks.set(destinationId, ear.truePeakDbtp - peakChangeDb);
+      if (rendered.truePeakDbtp !== null && Number.isFinite(peakChangeDb))
+        peaks.set(destinationId, rendered.truePeakDbtp - peakChangeDb);
     }
   }
   return last as Verified;
@@ -61,13 +61,13 @@ export async function balanceVerified(
  */
 function holdsIn(
   { after, expectedDbtp, isPeakLimited, aim }: Balanced,
-  ear: EarMeasures | undefined,
+  rendered: DestinationMeasures | undefined,
 ): boolean {
-  if (!ear || after.integratedLufs === null) return true;
+  if (!rendered || after.integratedLufs === null) return true;
   const isLoudness =
-    Math.abs((ear.integratedLufs ?? Number.NEGATIVE_INFINITY) - after.integratedLufs) <= HOLDS_LU;
+    Math.abs((rendered.integratedLufs ?? Number.NEGATIVE_INFINITY) - after.integratedLufs) <= HOLDS_LU;
   const mayBe = Math.max(aim.ceilingDbtp, expectedDbtp ?? aim.ceilingDbtp);
-  const peak = ear.truePeakDbtp ?? Number.NEGATIVE_INFINITY;
+  const peak = rendered.truePeakDbtp ?? Number.NEGATIVE_INFINITY;
   if (isPeakLimited && peak < aim.ceilingDbtp - HOLDS_LU) return false;
   return isLoudness && peak <= mayBe + HOLDS_LU;
 }
@@ -75,11 +75,12 @@ function holdsIn(
 /** By how much a render of each destination is louder than its figures say (LU), where both are known. */
 export function offsetsOf(
   figures: { destinationId: string; integratedLufs: number | null }[],
-  ears: EarMeasures[],
+  measures: DestinationMeasures[],
 ): Map<string, number> {
   return new Map(
     figures.flatMap(({ destinationId, integratedLufs }) => {
-      const found = ears.find((ear) => ear.destinationId === destinationId)?.integratedLufs ?? null;
+      const found =
+        measures.find((rendered) => rendered.destinationId === destinationId)?.integratedLufs ?? null;
       return found === null || integratedLufs === null
         ? []
         : [[destinationId, found - integratedLufs] as const];

@@ -6,7 +6,7 @@ import { applyEdit } from '../setup/edits.ts';
 import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { WORKED_VOICE } from '../testing/processings.ts';
 import { noise } from '../testing/tones.ts';
-import { compileEars } from './ears.ts';
+import { compileDestinations } from './destinations.ts';
 import { RehearsalEngine } from './rehearsal.ts';
 
 const RING_FRAMES = 3 * 48_000;
@@ -29,7 +29,7 @@ test('the audio callback allocates nothing, with everything that may be done to 
     ],
   });
   const engine = new RehearsalEngine(
-    compileEars(setup),
+    compileDestinations(setup),
     setup.sources.map(() => true),
     { ringFrames: RING_FRAMES, endFrame: Number.MAX_SAFE_INTEGER },
   );

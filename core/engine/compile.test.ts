@@ -24,7 +24,7 @@ describe('a compiled schedule', () => {
     });
   });
 
-  test('for tracks alone leaves out what only ears hear', () => {
+  test('for tracks alone leaves out what only destinations hear', () => {
     const all = compile(twoMachinesMadeRight());
     const tracks = compile(twoMachinesMadeRight(), { only: 'tracks' });
     expect(all.buses.map(({ id }) => id).slice(0, 2)).toEqual(['headphones', 'friends']);

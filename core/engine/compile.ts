@@ -6,7 +6,7 @@ import { ownGainDb } from '../reach/reach.ts';
 import { channelCount } from '../setup/channels.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 
-/** A bus that the engine mixes: one pair of ears, a track of the sheet, or two channels of a multichannel track. */
+/** A bus that the engine mixes: one destination that listens, a track of the sheet, or two channels of a multichannel track. */
 export interface Bus {
   id: string;
   name: string;
@@ -46,7 +46,7 @@ export interface Schedule {
 export const LEFT_ALONE = 1;
 export const RIGHT_ALONE = 2;
 
-/** What is compiled: tracks alone, or ears too; of one scene, or over all pickups. */
+/** What is compiled: tracks alone, or what is heard too; of one scene, or over all pickups. */
 export interface CompileOptions extends GraphOptions {
   only?: 'tracks' | 'everything';
   /** Legs (see {@link legKey}) that are kept, but let nothing through for now: muting them needs no new schedule. */
@@ -59,10 +59,10 @@ export function compile(
   { only = 'everything', scene, silenced }: CompileOptions = {},
 ): Schedule {
   const tracks = setup.tracks.flatMap(busesOf);
-  const ears = destinationsOf(setup)
+  const listening = destinationsOf(setup)
     .filter(({ kind }) => kind !== 'live' && kind !== 'vod' && kind !== 'file')
     .map(({ id, name }): Bus => ({ id, name, layout: 'stereo', pair: 0 }));
-  return new Compiler(setup, only === 'tracks' ? tracks : [...ears, ...tracks], {
+  return new Compiler(setup, only === 'tracks' ? tracks : [...listening, ...tracks], {
     scene,
     silenced,
   }).compile();

@@ -17,7 +17,7 @@ import { loadNoiseReduction } from '../signal/noiseReduction.ts';
 import { rendered, same } from '../testing/rendering.ts';
 import { noise, rms, sine } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
-import { compileEars } from './ears.ts';
+import { compileDestinations } from './destinations.ts';
 
 beforeAll(() => loadNoiseReduction());
 
@@ -50,7 +50,7 @@ describe('processing on the way to one destination alone', () => {
   test('changes that destination, and no sample of any other', () => {
     const inputs = stems(plain);
     const [before, after] = [rendered(plain, inputs), rendered(ducked, inputs)];
-    for (const { id } of compileEars(plain).ears)
+    for (const { id } of compileDestinations(plain).destinations)
       expect([id, same(before(id), after(id))]).toEqual([id, id !== 'live']);
   });
 

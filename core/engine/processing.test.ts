@@ -17,7 +17,7 @@ import { readSetupFile, writeSetupFile } from '../setup/file.ts';
 import type { Setup } from '../setup/schema.ts';
 import { noise } from '../testing/tones.ts';
 import { ArrivingSounds } from './arrivingSounds.ts';
-import { compileEars, differInGainsOnly } from './ears.ts';
+import { compileDestinations, differInGainsOnly } from './destinations.ts';
 import { RehearsalEngine } from './rehearsal.ts';
 import { Renderer } from './renderer.ts';
 
@@ -50,10 +50,10 @@ describe('processing of a source', () => {
     const at = setup.sources.findIndex(({ id }) => id === 'narrator');
     const byHand: Stereo = [inputs[at][0].slice(), inputs[at][1].slice()];
     new Chain(VOICE, 48_000).process(byHand, 0, FRAMES);
-    const { schedule } = compileEars(setup);
+    const { schedule } = compileDestinations(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const plain = new Renderer(compileEars(regattaGuessed()).schedule, FRAMES);
+    const plain = new Renderer(compileDestinations(regattaGuessed()).schedule, FRAMES);
     plain.render(
       inputs.map((planes, i) => (i === at ? byHand : planes)),
       FRAMES,
@@ -66,7 +66,7 @@ describe('processing of a source', () => {
   test('sounds the same in a rehearsal as in a render', () => {
     const setup = processed(VOICE);
     const inputs = stems(setup);
-    const rehearsable = compileEars(setup);
+    const rehearsable = compileDestinations(setup);
     const engine = new RehearsalEngine(
       rehearsable,
       inputs.map(() => true),
@@ -76,11 +76,11 @@ describe('processing of a source', () => {
       engine.feed(i, 0, left, right);
     });
     engine.playing = true;
-    const live = rehearsable.ears.findIndex(({ id }) => id === 'live');
+    const live = rehearsable.destinations.findIndex(({ id }) => id === 'live');
     engine.listen(live);
     const renderer = new Renderer(rehearsable.schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const rendered = renderer.outputs[rehearsable.ears[live].parts[0].bus];
+    const rendered = renderer.outputs[rehearsable.destinations[live].parts[0].bus];
     const [left, right] = newStereo(BLOCK_FRAMES);
     for (let block = 0; block < 400; block++) {
       engine.process(left, right);
@@ -103,7 +103,7 @@ describe('processing of a source', () => {
     const inputs = setup.sources.map(
       ({ id }): Stereo => (id === 'narrator' ? [sound, sound] : newStereo(blocks)),
     );
-    const { schedule } = compileEars(setup);
+    const { schedule } = compileDestinations(setup);
     const renderer = new Renderer(schedule, blocks);
     renderer.render(inputs, blocks);
     const byHand: Stereo = [sound.slice(), sound.slice()];
@@ -131,11 +131,15 @@ describe('processing of a source', () => {
   test('a step that is changed needs another schedule; a level beside it does not', () => {
     const setup = processed(VOICE);
     const other = processed([{ ...PROCESSORS['high-pass'].initial, hz: 120 }]);
-    expect(differInGainsOnly(compileEars(setup).schedule, compileEars(other).schedule)).toBe(false);
+    expect(differInGainsOnly(compileDestinations(setup).schedule, compileDestinations(other).schedule)).toBe(
+      false,
+    );
     const louder = applyEdit(setup, { edit: 'setSend', pickup: 'game.pickup', to: 'live-mix', gainDb: -3 });
-    expect(differInGainsOnly(compileEars(setup).schedule, compileEars(louder).schedule)).toBe(true);
+    expect(differInGainsOnly(compileDestinations(setup).schedule, compileDestinations(louder).schedule)).toBe(
+      true,
+    );
     const bypassed = processed(VOICE.map((step) => ({ ...step, off: true })));
-    expect(compileEars(bypassed).schedule.chains.every((chain) => chain === null)).toBe(true);
+    expect(compileDestinations(bypassed).schedule.chains.every((chain) => chain === null)).toBe(true);
   });
 
   test('counts in the figures that need no render', () => {
@@ -144,10 +148,10 @@ describe('processing of a source', () => {
     const { sounds, mixes } = staticMixes(setup, reachOf(setup));
     const meter = new CovarianceMeter(48_000, sounds.length);
     meter.add(new ArrivingSounds(setup.sources, sounds, FRAMES).next(inputs, FRAMES), FRAMES);
-    const { schedule, ears } = compileEars(setup);
+    const { schedule, destinations } = compileDestinations(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const live = ears.find(({ id }) => id === 'live');
+    const live = destinations.find(({ id }) => id === 'live');
     const measured = new LoudnessMeter(48_000, 2);
     measured.add(renderer.outputs[live?.parts[0].bus ?? 0], FRAMES);
     const mix = mixes.find(({ destination }) => destination.id === 'live');

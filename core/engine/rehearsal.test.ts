@@ -11,7 +11,7 @@ import { applyEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { noise, sine } from '../testing/tones.ts';
 import { compile } from './compile.ts';
-import { compileEars, differInGainsOnly } from './ears.ts';
+import { compileDestinations, differInGainsOnly } from './destinations.ts';
 import { REPORT, RehearsalEngine } from './rehearsal.ts';
 import { Renderer } from './renderer.ts';
 
@@ -26,7 +26,7 @@ const quiet = (sound: Float32Array) => sound.map((value) => value * 0.1);
 /** A rehearsal of a setup with everything fed, ready to play. */
 function rehearse(setup: Setup, stems: Stereo[], endFrame = FRAMES): RehearsalEngine {
   const engine = new RehearsalEngine(
-    compileEars(setup),
+    compileDestinations(setup),
     stems.map(() => true),
     { ringFrames: FRAMES, endFrame },
   );
@@ -48,7 +48,8 @@ function play(engine: RehearsalEngine, blocks: number, before: (block: number) =
   return out;
 }
 
-const earOf = (setup: Setup, id: string) => compileEars(setup).ears.findIndex((ear) => ear.id === id);
+const indexOf = (setup: Setup, id: string) =>
+  compileDestinations(setup).destinations.findIndex((destination) => destination.id === id);
 
 /** The largest step from one sample to the next. */
 function steepest([left]: Stereo): number {
@@ -68,7 +69,7 @@ describe('a rehearsal', () => {
     renderer.render(stems, FRAMES);
     for (const id of ['headphones', 'live', 'upload-mix']) {
       const engine = rehearse(setup, stems);
-      engine.listen(earOf(setup, id));
+      engine.listen(indexOf(setup, id));
       const heard = play(engine, BLOCKS);
       const track = setup.tracks.find(({ uses }) => id === 'live' && uses.includes('live'))?.id ?? id;
       const bus = schedule.buses.findIndex((one) => one.id === track);
@@ -81,25 +82,26 @@ describe('a rehearsal', () => {
   test('listening in changes nothing for any destination', () => {
     const setup = twoMachinesMadeRight();
     const stems = stemsOf(setup);
-    const { ears } = compileEars(setup);
+    const { destinations } = compileDestinations(setup);
     const [still, restless] = [rehearse(setup, stems), rehearse(setup, stems)];
     play(restless, BLOCKS, (block) => {
-      restless.listen((block * 7) % ears.length);
+      restless.listen((block * 7) % destinations.length);
       if (block === 0) return;
       play(still, 1);
-      for (let ear = 0; ear < ears.length; ear++) expect(restless.heard(ear)).toEqual(still.heard(ear));
+      for (let destination = 0; destination < destinations.length; destination++)
+        expect(restless.heard(destination)).toEqual(still.heard(destination));
     });
   });
 
-  test('goes from one pair of ears to another within four blocks, without a step', () => {
+  test('goes from one pair of destinations to another within four blocks, without a step', () => {
     const setup = regattaGuessed();
     const stems = setup.sources.map(
       (): Stereo => [sine(200, -20, FRAMES / SAMPLE_RATE), sine(200, -20, FRAMES / SAMPLE_RATE)],
     );
     const engine = rehearse(setup, stems);
-    const heard = play(engine, 40, (block) => block === 10 && engine.listen(earOf(setup, 'live')));
+    const heard = play(engine, 40, (block) => block === 10 && engine.listen(indexOf(setup, 'live')));
     const live = rehearse(setup, stems);
-    live.listen(earOf(setup, 'live'));
+    live.listen(indexOf(setup, 'live'));
     const other = play(live, 40);
     expect(heard[0].subarray(14 * BLOCK_FRAMES)).toEqual(other[0].subarray(14 * BLOCK_FRAMES));
     expect(steepest(heard)).toBeLessThan(
@@ -110,7 +112,7 @@ describe('a rehearsal', () => {
   test('a level that is changed needs no new schedule, acts within 10 ms and does not click', () => {
     const setup = regattaGuessed();
     const louder = applyEdit(setup, { edit: 'setSend', pickup: 'game.pickup', to: 'headphones', gainDb: 0 });
-    const [before, after] = [compileEars(setup), compileEars(louder)];
+    const [before, after] = [compileDestinations(setup), compileDestinations(louder)];
     expect(differInGainsOnly(before.schedule, after.schedule)).toBe(true);
     const tone = sine(100, -20, FRAMES / SAMPLE_RATE);
     const stems = setup.sources.map(({ id }): Stereo => (id === 'game' ? [tone, tone] : newStereo(FRAMES)));
@@ -128,8 +130,8 @@ describe('a rehearsal', () => {
     const setup = regattaGuessed();
     const silenced = silencedBy(setup, reachOf(setup), [{ source: 'reedbox', destination: 'headphones' }]);
     expect([...silenced]).toEqual(['reedbox.pickup > headphones']);
-    const muted = compileEars(setup, { silenced });
-    const open = compileEars(setup);
+    const muted = compileDestinations(setup, { silenced });
+    const open = compileDestinations(setup);
     expect(differInGainsOnly(open.schedule, muted.schedule)).toBe(true);
     const stems = setup.sources.map(({ id }, i): Stereo => {
       const sound = id === 'reedbox' ? noise(i, FRAMES) : new Float32Array(FRAMES);
@@ -138,18 +140,18 @@ describe('a rehearsal', () => {
     const engine = rehearse(setup, stems);
     engine.setGains(muted.schedule.operationGain);
     play(engine, 20);
-    expect(engine.heard(earOf(setup, 'headphones'))[0].every((value) => value === 0)).toBe(true);
+    expect(engine.heard(indexOf(setup, 'headphones'))[0].every((value) => value === 0)).toBe(true);
     const other = rehearse(setup, stems);
     play(other, 20);
     for (const id of ['live', 'vod', 'records'])
-      expect(engine.heard(earOf(setup, id))).toEqual(other.heard(earOf(setup, id)));
+      expect(engine.heard(indexOf(setup, id))).toEqual(other.heard(indexOf(setup, id)));
   });
 
-  test('muted everywhere, a source is silent in all ears, mixes and links or not', () => {
+  test('muted everywhere, a source is silent in all destinations, mixes and links or not', () => {
     const setup = twoMachinesMadeRight();
     for (const { id } of setup.sources) {
       const silenced = silencedBy(setup, reachOf(setup), [{ source: id, destination: null }]);
-      const { schedule } = compileEars(setup, { silenced });
+      const { schedule } = compileDestinations(setup, { silenced });
       const renderer = new Renderer(schedule, 30 * BLOCK_FRAMES);
       const inputs = setup.sources.map(
         (one, i): Stereo =>
@@ -170,7 +172,7 @@ describe('a rehearsal', () => {
       return [sound, sound];
     });
     const engine = rehearse(setup, stems);
-    engine.setGains(compileEars(setup, { silenced }).schedule.operationGain);
+    engine.setGains(compileDestinations(setup, { silenced }).schedule.operationGain);
     play(engine, 10);
     engine.seek(0);
     stems.forEach(([left, right], source) => {
@@ -178,7 +180,7 @@ describe('a rehearsal', () => {
     });
     play(engine, 10);
     for (const id of ['headphones', 'live', 'boat'])
-      expect(engine.heard(earOf(setup, id))[0].every((value) => value === 0)).toBe(true);
+      expect(engine.heard(indexOf(setup, id))[0].every((value) => value === 0)).toBe(true);
   });
 
   test('one change of the wiring is finished before the next begins, and the last one stays', () => {
@@ -188,12 +190,12 @@ describe('a rehearsal', () => {
     const withLatency = (latencyMs: number) =>
       applyEdit(setup, { edit: 'updateLink', id: setup.links[0].id, values: { latencyMs } });
     const engine = rehearse(setup, stems);
-    const live = earOf(setup, 'live');
+    const live = indexOf(setup, 'live');
     engine.listen(live);
     const heard = play(engine, 150, (block) => {
-      if (block === 60) engine.rearrange(compileEars(withLatency(10)));
-      if (block === 77) engine.rearrange(compileEars(withLatency(15)));
-      if (block === 79) engine.rearrange(compileEars(withLatency(12)));
+      if (block === 60) engine.rearrange(compileDestinations(withLatency(10)));
+      if (block === 77) engine.rearrange(compileDestinations(withLatency(15)));
+      if (block === 79) engine.rearrange(compileDestinations(withLatency(12)));
     });
     const goal = rehearse(withLatency(12), stems);
     goal.listen(live);
@@ -208,9 +210,9 @@ describe('a rehearsal', () => {
     const stems = setup.sources.map(({ id }): Stereo => (id === 'game' ? [tone, tone] : newStereo(FRAMES)));
     const later = applyEdit(setup, { edit: 'updateLink', id: setup.links[0].id, values: { latencyMs: 20 } });
     const engine = rehearse(setup, stems);
-    const live = earOf(setup, 'live');
+    const live = indexOf(setup, 'live');
     engine.listen(live);
-    const heard = play(engine, 140, (block) => block === 60 && engine.rearrange(compileEars(later)));
+    const heard = play(engine, 140, (block) => block === 60 && engine.rearrange(compileDestinations(later)));
     const target = rehearse(later, stems);
     target.listen(live);
     const goal = play(target, 140);
@@ -222,7 +224,7 @@ describe('a rehearsal', () => {
     const setup = regattaGuessed();
     const stems = stemsOf(setup);
     const engine = new RehearsalEngine(
-      compileEars(setup),
+      compileDestinations(setup),
       stems.map(() => true),
       {
         ringFrames: FRAMES,
@@ -246,7 +248,7 @@ describe('a rehearsal', () => {
     expect(rest[0].subarray(half).every((value) => value === 0)).toBe(true);
   });
 
-  test('meters every pair of ears as the standard says, and tells which source sounds', () => {
+  test('meters every pair of destinations as the standard says, and tells which source sounds', () => {
     const setup = regattaGuessed();
     const seconds = 4;
     const tone = sine(997, -20, seconds);
@@ -254,7 +256,7 @@ describe('a rehearsal', () => {
       ({ id }): Stereo => (id === 'game' ? [tone, tone] : newStereo(tone.length)),
     );
     const engine = new RehearsalEngine(
-      compileEars(setup),
+      compileDestinations(setup),
       stems.map(() => true),
       {
         ringFrames: tone.length,
@@ -269,7 +271,7 @@ describe('a rehearsal', () => {
     const meter = new LoudnessMeter(SAMPLE_RATE, 2);
     meter.add([tone, tone], tone.length);
     const expected = (meter.result().maxShortTermLufs ?? 0) - 10;
-    const at = REPORT.ears + REPORT.perEar * earOf(setup, 'live');
+    const at = REPORT.destinations + REPORT.perDestination * indexOf(setup, 'live');
     expect(engine.report[at]).toBeCloseTo(expected, 1);
     expect(engine.report[at + 1]).toBeCloseTo(expected, 1);
     expect(toDb(engine.report[at + 2])).toBeCloseTo(-30, 0);
@@ -277,7 +279,7 @@ describe('a rehearsal', () => {
     expect(setup.sources.filter((_, i) => sources[i] > 0).map(({ id }) => id)).toEqual(['game']);
   });
 
-  test('the ears of live hear the fold-down of a multichannel track', () => {
+  test('the destinations of live hear the fold-down of a multichannel track', () => {
     const many = applyEdit(
       applyEdit(regattaGuessed(), {
         edit: 'updateTrack',
@@ -292,7 +294,7 @@ describe('a rehearsal', () => {
     });
     const engine = rehearse(many, stems);
     play(engine, 3);
-    const [left, right] = engine.heard(earOf(many, 'live'));
+    const [left, right] = engine.heard(indexOf(many, 'live'));
     expect(left[50]).toBeCloseTo(0.5 * 10 ** (-3 / 20), 4);
     expect(right[50]).toBeCloseTo(left[50], 6);
   });

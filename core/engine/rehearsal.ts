@@ -1,39 +1,39 @@
 import { BLOCK_FRAMES, newStereo, SAMPLE_RATE, type Stereo } from '../audio/planes.ts';
 import { Kernels } from '../kernels/kernels.ts';
 import { LiveMeter } from '../measure/liveMeter.ts';
-import { hear, type Rehearsable } from './ears.ts';
+import { hear, type Rehearsable } from './destinations.ts';
 import { Mixer, mixerRoom } from './mixer.ts';
 
 const { abs, ceil, max, min } = Math;
 
-/** Going from one arrangement, or one ear, to another takes four blocks (10.7 ms). */
+/** Going from one arrangement, or one destination, to another takes four blocks (10.7 ms). */
 const FADE_BLOCKS = 4;
 /** A new arrangement runs unheard until its delays are filled, but no longer than this (96 ms). */
 const MAX_WARM_BLOCKS = 36;
 
 /** Where things stand in {@link RehearsalEngine.report}. */
-export const REPORT = { frame: 0, starved: 1, ears: 2, perEar: 3 } as const;
+export const REPORT = { frame: 0, starved: 1, destinations: 2, perDestination: 3 } as const;
 
 /** How many figures a report has. */
-export function reportLength(ears: number, sources: number): number {
-  return REPORT.ears + REPORT.perEar * ears + sources;
+export function reportLength(destinations: number, sources: number): number {
+  return REPORT.destinations + REPORT.perDestination * destinations + sources;
 }
 
-/** An arrangement that plays: a mixer and what comes out of it for every ear. Its gains are its own, and move. */
+/** An arrangement that plays: a mixer and what comes out of it for every destination. Its gains are its own, and move. */
 interface Arrangement {
   rehearsable: Rehearsable;
   kernels: Kernels;
   mixer: Mixer;
-  /** The planes of every ear, into which its buses are copied or folded. */
+  /** The planes of every destination, into which its buses are copied or folded. */
   heard: Stereo[];
 }
 
 /**
- * Plays a setup block by block: stems are fed ahead of time, everything is mixed for everybody, one ear is listened to, and
+ * Plays a setup block by block: stems are fed ahead of time, everything is mixed for everybody, one destination is listened to, and
  * all are metered. `process` allocates nothing. Who is listened to changes nothing in any mix.
  */
 export class RehearsalEngine {
-  /** Position, how often sound was late, then for each ear momentary and short-term LUFS and peak, then each source's peak. */
+  /** Position, how often sound was late, then for each destination momentary and short-term LUFS and peak, then each source's peak. */
   readonly report: Float64Array;
   private readonly ringFrames: number;
   private readonly rings: Stereo[];
@@ -50,9 +50,9 @@ export class RehearsalEngine {
   private readonly spare: Kernels[] = [];
   private warmBlocks = 0;
   private fadeBlocks = 0;
-  private ear = 0;
-  private lastEar = 0;
-  private earFade = 0;
+  private destination = 0;
+  private lastDestination = 0;
+  private destinationFade = 0;
   private blocks = 0;
   private frame = 0;
   private endFrame: number;
@@ -76,19 +76,19 @@ export class RehearsalEngine {
     this.fedUntil = new Float64Array(sources);
     this.inputs = stems.map(() => newStereo(BLOCK_FRAMES));
     this.silent = new Uint8Array(sources);
-    this.meters = rehearsable.ears.map(() => new LiveMeter(SAMPLE_RATE));
-    this.report = report ?? new Float64Array(reportLength(rehearsable.ears.length, sources));
+    this.meters = rehearsable.destinations.map(() => new LiveMeter(SAMPLE_RATE));
+    this.report = report ?? new Float64Array(reportLength(rehearsable.destinations.length, sources));
     this.current = this.arrange(rehearsable);
   }
 
-  /** The planes of an ear, as the last block left them. */
-  heard(ear: number): Stereo {
-    return this.current.heard[ear];
+  /** The planes of an destination, as the last block left them. */
+  heard(destination: number): Stereo {
+    return this.current.heard[destination];
   }
 
   /**
    * Writes the last block of a source, processed, or silence while nothing plays: to look at, not to listen to. Numbers
-   * beyond those of the sources are those of the ears.
+   * beyond those of the sources are those of the destinations.
    */
   look(source: number, left: Float32Array, right: Float32Array): void {
     if (!this.playing) {
@@ -141,7 +141,7 @@ export class RehearsalEngine {
     }
   }
 
-  /** Goes over to another arrangement of the same sources and ears, without a click. */
+  /** Goes over to another arrangement of the same sources and destinations, without a click. */
   rearrange(rehearsable: Rehearsable): void {
     if (this.waiting) this.spare.push(this.waiting.kernels);
     const arrangement = this.arrange(rehearsable);
@@ -154,14 +154,14 @@ export class RehearsalEngine {
     return this.waiting ?? this.next ?? this.current;
   }
 
-  private arrange({ schedule, ears }: Rehearsable): Arrangement {
+  private arrange({ schedule, destinations }: Rehearsable): Arrangement {
     const own = { ...schedule, operationGain: Float64Array.from(schedule.operationGain) };
     const kernels = this.roomOf(mixerRoom(own, BLOCK_FRAMES));
     return {
-      rehearsable: { schedule: own, ears },
+      rehearsable: { schedule: own, destinations },
       kernels,
       mixer: new Mixer(own, BLOCK_FRAMES, kernels),
-      heard: ears.map(() => newStereo(BLOCK_FRAMES)),
+      heard: destinations.map(() => newStereo(BLOCK_FRAMES)),
     };
   }
 
@@ -190,11 +190,11 @@ export class RehearsalEngine {
   }
 
   /** Listens to somebody else. */
-  listen(ear: number): void {
-    if (ear === this.ear || ear >= this.current.heard.length) return;
-    this.lastEar = this.ear;
-    this.ear = ear;
-    this.earFade = FADE_BLOCKS;
+  listen(destination: number): void {
+    if (destination === this.destination || destination >= this.current.heard.length) return;
+    this.lastDestination = this.destination;
+    this.destination = destination;
+    this.destinationFade = FADE_BLOCKS;
   }
 
   /** Writes the next block of what is listened to; silence while it is stopped, or while sound is late. */
@@ -208,8 +208,8 @@ export class RehearsalEngine {
     this.mix(this.current);
     if (this.next) this.goOver(this.next);
     this.write(left, right);
-    for (let ear = 0; ear < this.meters.length; ear++)
-      this.meters[ear].add(this.current.heard[ear], BLOCK_FRAMES);
+    for (let destination = 0; destination < this.meters.length; destination++)
+      this.meters[destination].add(this.current.heard[destination], BLOCK_FRAMES);
     this.frame += BLOCK_FRAMES;
     this.blocks += 1;
     if (this.blocks % 8 === 0) this.writeReport();
@@ -231,7 +231,7 @@ export class RehearsalEngine {
       }
     }
     const place = this.frame % this.ringFrames;
-    const firstSource = REPORT.ears + REPORT.perEar * this.meters.length;
+    const firstSource = REPORT.destinations + REPORT.perDestination * this.meters.length;
     for (let source = 0; source < this.rings.length; source++) {
       let peak = 0;
       if (this.hasStem[source]) {
@@ -259,8 +259,8 @@ export class RehearsalEngine {
       mixer.inputs[source][1].set(inputs[source][1]);
     }
     mixer.process(silent, 0, BLOCK_FRAMES);
-    for (let ear = 0; ear < heard.length; ear++)
-      hear(mixer.outputs, rehearsable.ears[ear], heard[ear], BLOCK_FRAMES);
+    for (let destination = 0; destination < heard.length; destination++)
+      hear(mixer.outputs, rehearsable.destinations[destination], heard[destination], BLOCK_FRAMES);
   }
 
   /** Runs the coming arrangement beside the present one, and fades over to it once its delays are filled. */
@@ -272,10 +272,10 @@ export class RehearsalEngine {
     }
     const from = 1 - this.fadeBlocks / FADE_BLOCKS;
     const step = 1 / FADE_BLOCKS / BLOCK_FRAMES;
-    for (let ear = 0; ear < next.heard.length; ear++) {
+    for (let destination = 0; destination < next.heard.length; destination++) {
       for (let side = 0; side < 2; side++) {
-        const old = this.current.heard[ear][side];
-        const coming = next.heard[ear][side];
+        const old = this.current.heard[destination][side];
+        const coming = next.heard[destination][side];
         for (let i = 0; i < BLOCK_FRAMES; i++) old[i] += (coming[i] - old[i]) * (from + i * step);
       }
     }
@@ -283,31 +283,31 @@ export class RehearsalEngine {
   }
 
   private write(left: Float32Array, right: Float32Array): void {
-    const [hereLeft, hereRight] = this.current.heard[this.ear];
-    if (this.earFade === 0) {
+    const [hereLeft, hereRight] = this.current.heard[this.destination];
+    if (this.destinationFade === 0) {
       left.set(hereLeft);
       right.set(hereRight);
       return;
     }
-    const [lastLeft, lastRight] = this.current.heard[this.lastEar];
-    const from = 1 - this.earFade / FADE_BLOCKS;
+    const [lastLeft, lastRight] = this.current.heard[this.lastDestination];
+    const from = 1 - this.destinationFade / FADE_BLOCKS;
     const step = 1 / FADE_BLOCKS / BLOCK_FRAMES;
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const share = from + i * step;
       left[i] = lastLeft[i] + (hereLeft[i] - lastLeft[i]) * share;
       right[i] = lastRight[i] + (hereRight[i] - lastRight[i]) * share;
     }
-    this.earFade -= 1;
+    this.destinationFade -= 1;
   }
 
   private writeReport(): void {
     const { report, meters } = this;
     report[REPORT.frame] = this.frame;
-    for (let ear = 0; ear < meters.length; ear++) {
-      const at = REPORT.ears + REPORT.perEar * ear;
-      report[at] = meters[ear].momentaryLufs;
-      report[at + 1] = meters[ear].shortTermLufs;
-      report[at + 2] = max(meters[ear].takePeak(), report[at + 2] * 0.95);
+    for (let destination = 0; destination < meters.length; destination++) {
+      const at = REPORT.destinations + REPORT.perDestination * destination;
+      report[at] = meters[destination].momentaryLufs;
+      report[at + 1] = meters[destination].shortTermLufs;
+      report[at + 2] = max(meters[destination].takePeak(), report[at + 2] * 0.95);
     }
   }
 }

@@ -4,7 +4,7 @@ import { staticMixes } from '../balance/sounds.ts';
 import { regattaGuessed } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { ArrivingSounds } from '../engine/arrivingSounds.ts';
-import { compileEars } from '../engine/ears.ts';
+import { compileDestinations } from '../engine/destinations.ts';
 import { Renderer } from '../engine/renderer.ts';
 import { momentsOf, soundingBlocks } from '../proof/moments.ts';
 import { reachOf } from '../reach/reach.ts';
@@ -97,14 +97,14 @@ describe('a setup taken apart into static mixes', () => {
     const { sounds: parts, mixes } = staticMixes(setup, reachOf(setup));
     const arriving = new ArrivingSounds(setup.sources, parts, FRAMES).next(stems, FRAMES);
     const covariances = covariancesOf(arriving);
-    const { schedule, ears } = compileEars(setup);
+    const { schedule, destinations } = compileDestinations(setup);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(stems, FRAMES);
     for (const { destination, gains } of mixes) {
-      const ear = ears.find(({ id }) => id === destination.id);
-      if (!ear) continue;
+      const heard = destinations.find(({ id }) => id === destination.id);
+      if (!heard) continue;
       const meter = new LoudnessMeter(48_000, destination.track?.layout === 'mono' ? 1 : 2);
-      meter.add(renderer.outputs[ear.parts[0].bus], FRAMES);
+      meter.add(renderer.outputs[heard.parts[0].bus], FRAMES);
       const measured = meter.result().integratedLufs;
       const said = loudnessOfMix(covariances, gains).integratedLufs;
       if (measured === null) expect(said).toBeNull();

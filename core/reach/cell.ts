@@ -8,7 +8,7 @@ import { type Reach, reachOf } from './reach.ts';
 export interface Handle {
   /** The pickup, or what the mix takes in. */
   from: string;
-  /** The track or the ears, or the mix. */
+  /** The track or the destination, or the mix. */
   to: string;
   kind: 'send' | 'input';
   /** What it does now (dB); null while it is closed or muted. */
@@ -109,15 +109,15 @@ function bestOnPath(setup: Setup, reach: Reach, places: string[]): Handle | null
 /** The sends that would open the way from a pickup that carries the source, those that move the fewest sources first. */
 function sendsToOpen(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
   const feedId = destination.feedId;
-  if (feedId === null || !canMonitor(setup, destination)) return [];
+  if (feedId === null || !canBeSentTo(setup, destination)) return [];
   return setup.pickups
     .filter((pickup) => reach.sourcesAt(pickup.id).includes(source.id))
     .map((pickup) => handle(reach, 'send', pickup.id, feedId, null))
     .sort((a, b) => a.sources.length - b.sources.length);
 }
 
-/** Tells whether the recorder can play to a destination: a track can be sent to, ears only when they are where it runs. */
-function canMonitor(setup: Setup, { id, track }: Destination): boolean {
+/** Tells whether the recorder can play to a destination: a track can be sent to, somebody who listens only where it runs. */
+export function canBeSentTo(setup: Setup, { id, track }: Destination): boolean {
   const hears = setup.destinations.find((one) => one.id === id)?.hears ?? [];
   if (track || hears.length === 0 || setup.recorder.machine === undefined) return true;
   return setup.devices.some(

@@ -8,7 +8,7 @@ import type { Link } from '../setup/wiring.ts';
 /** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
 export const FRAMES_PER_MS = 48;
 
-export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'ears';
+export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'destination';
 
 /** A place that sound passes. */
 export interface GraphNode {
@@ -75,7 +75,7 @@ export interface GraphOptions {
 
 /**
  * Builds the graph of a setup: sources play into devices, mixes sum what they take in, links join machines, pickups
- * take devices or single apps, and sends bring them to tracks and ears.
+ * take devices or single apps, and sends bring them to tracks and destinations.
  */
 export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   const builder = new GraphBuilder(setup);
@@ -108,7 +108,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   });
   for (const one of setup.destinations)
     if (one.kind !== 'live' && one.kind !== 'vod')
-      builder.node([one], one.id, () => `Mix for ${one.name}`, 'ears', one.processing);
+      builder.node([one], one.id, () => `Mix for ${one.name}`, 'destination', one.processing);
 
   for (const source of setup.sources) {
     const device = deviceOf(setup, source);

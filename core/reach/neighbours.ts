@@ -18,7 +18,7 @@ export function neighboursOf({ graph }: Reach): Map<string, Neighbours> {
   return found;
 }
 
-/** Ears are named after who they belong to, not after the mix that is made for them. */
+/** Destinations are named after who they belong to, not after the mix that is made for them. */
 function heardBy({ kind, place }: GraphNode): string {
-  return kind === 'ears' ? place.replace(/^Mix for /, '') : place;
+  return kind === 'destination' ? place.replace(/^Mix for /, '') : place;
 }

@@ -338,7 +338,7 @@ class ArrivalOf implements Arrival {
     const legs = path.edges.flatMap((edge): Step[] => {
       const to = graph.nodes[edge.to];
       const whole = wholeStep(to);
-      if (to.kind === 'ears' && edge.what === 'heard here') return whole;
+      if (to.kind === 'destination' && edge.what === 'heard here') return whole;
       const what = stepsOn(edge.processing ?? []).length > 0 ? `${edge.what}, processed` : edge.what;
       return [[to.place, what, edge.gainDb, edge.delayMs + edge.latencyFrames / FRAMES_PER_MS], ...whole];
     });

@@ -41,7 +41,7 @@ function layered(layers: number, across: number, delayMs: (layer: number, mix: n
     balance: [],
     ticks: undefined,
     tracks: [{ ...base.tracks[0], channels: undefined, layout: 'stereo', processing: undefined }],
-    destinations: [{ id: 'ears', name: 'Headphones', kind: 'headphones', hears: ['desk.out'] }],
+    destinations: [{ id: 'headphones', name: 'Headphones', kind: 'headphones', hears: ['desk.out'] }],
   });
 }
 
@@ -59,14 +59,14 @@ describe('a sound that comes by many paths', () => {
     };
     walk(0, 0, 0);
     const power = [...byTime.values()].reduce((sum, amplitude) => sum + amplitude ** 2, 0);
-    const arrival = reachOf(setup).at(setup.sources[0].id, 'ears');
+    const arrival = reachOf(setup).at(setup.sources[0].id, 'headphones');
     expect(arrival?.copies).toBe(81);
     expect(arrival?.gainDb).toBeCloseTo(10 * Math.log10(power), 9);
   });
 
   test('of 3,486,784,401 paths the sum is right, and the loudest are written out', () => {
     const setup = layered(20, 3, () => 0);
-    const arrival = reachOf(setup).at(setup.sources[0].id, 'ears');
+    const arrival = reachOf(setup).at(setup.sources[0].id, 'headphones');
     expect(arrival?.copies).toBe(3 ** 20);
     const layer = 10 ** (-6 / 20) + 10 ** (-7 / 20) + 10 ** (-8 / 20);
     expect(arrival?.gainDb).toBeCloseTo(20 * 20 * Math.log10(layer), 6);
@@ -78,7 +78,7 @@ describe('a sound that comes by many paths', () => {
 
   test('at very many different times stays bounded, and its findings say so', () => {
     const setup = layered(20, 3, (layer, mix) => layer + mix * 0.4);
-    const arrival = reachOf(setup).at(setup.sources[0].id, 'ears');
+    const arrival = reachOf(setup).at(setup.sources[0].id, 'headphones');
     expect(arrival?.copies).toBe(3 ** 20);
     expect(Number.isFinite(arrival?.gainDb)).toBe(true);
     const knot = findingsOf(setup, '2026-05-01').find(({ code }) => code === 'knot');

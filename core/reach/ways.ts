@@ -17,7 +17,7 @@ export interface Way {
   /** Whether anything is done to it on its way that changes its level, beside the gains. */
   isProcessed: boolean;
   /**
-   * Whether it passes a mix, a track or ears where a step works on everything together, in a way that depends on the level
+   * Whether it passes a mix, a track or a destination where a step works on everything together, in a way that depends on the level
    * (a gate, a compressor, a limiter, noise reduction). Of one sound alone that cannot be said: {@link processing} has only
    * the time that it takes.
    */

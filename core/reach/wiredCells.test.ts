@@ -22,17 +22,17 @@ const edited = (source: string, destination: string, gainDb: number | null, setu
   parseSetup(applyEdit(setup, cellEdit(setup, source, destination, gainDb)));
 
 describe('a cell over the wiring', () => {
-  test('a track moves by its send, ears by the mix that they hear', () => {
+  test('a track moves by its send, destinations by the mix that they hear', () => {
     const live = edited('game', 'live', -14);
     expect(live.sends.find((send) => send.pickup === 'capture' && send.to === 'live-mix')?.gainDb).toBe(-14);
     expect(live.mixes).toEqual(right.mixes);
-    const ears = edited('game', 'headphones', -9);
-    expect(ears.sends).toEqual(right.sends);
-    expect(reachOf(ears).at('game', 'headphones')?.gainDb).toBeCloseTo(-9);
-    expect(reachOf(ears).at('bosun', 'headphones')?.gainDb).toBe(0);
+    const destinations = edited('game', 'headphones', -9);
+    expect(destinations.sends).toEqual(right.sends);
+    expect(reachOf(destinations).at('game', 'headphones')?.gainDb).toBeCloseTo(-9);
+    expect(reachOf(destinations).at('bosun', 'headphones')?.gainDb).toBe(0);
   });
 
-  test('closing for ears mutes in the mix, and opening takes the mute away', () => {
+  test('closing for destinations mutes in the mix, and opening takes the mute away', () => {
     const closed = edited('game', 'headphones', null);
     expect(reachOf(closed).at('game', 'headphones')).toBeNull();
     const input = closed.mixes
@@ -57,7 +57,7 @@ describe('a cell over the wiring', () => {
     );
   });
 
-  test('the handle of a track is a send, that of ears the input that moves the fewest', () => {
+  test('the handle of a track is a send, that of destinations the input that moves the fewest', () => {
     const reach = reachOf(right);
     const handle = (source: string, destination: string) => {
       const from = right.sources.find(({ id }) => id === source);

@@ -66,6 +66,18 @@ describe('what is to be done by hand', () => {
       ['Open Microphone in the mix “Headphone mix”.'],
     ],
     [
+      { edit: 'setMixInput', mix: 'sluicebox.ears', from: 'sluicebox.game', values: { gainDb: -9 } },
+      ['Set Game to −9.0 dB in the mix “Headphone mix”.'],
+    ],
+    [
+      { edit: 'setMixInput', mix: 'sluicebox.ears', from: 'loft.desk', values: { gainDb: -9 } },
+      ['Open Desk feed in the mix “Headphone mix”, at −9.0 dB.'],
+    ],
+    [
+      { edit: 'updatePickup', id: 'call', values: { takes: 'loft.desk' } },
+      ['In the recorder, let Call take Desk feed.'],
+    ],
+    [
       { edit: 'setMixInput', mix: 'sluicebox.ears', from: 'sluicebox.game', values: null },
       ['Take Game out of the mix “Headphone mix”.'],
     ],
@@ -88,7 +100,7 @@ describe('what is to be done by hand', () => {
     ],
     [
       { edit: 'updateDestination', id: 'friends', values: { hears: ['loft.desk'] } },
-      ['Let Friends in chat hear Desk feed.'],
+      ['In the chat app, choose Desk feed as the microphone.'],
     ],
     [{ edit: 'setSend', pickup: 'call', to: 'live-mix', gainDb: null }, []],
     [{ edit: 'setWish', source: 'game', destination: 'live', gainDb: null }, []],

@@ -1,5 +1,6 @@
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
+import { gainText } from '../words/figures.ts';
 
 /**
  * Says what a creator must do by hand, on a real machine, so that an edit becomes true: one line for each step, empty for
@@ -8,13 +9,15 @@ import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
 export function handworkOf(setup: Setup, edit: Edit): string[] {
   if (edit.edit === 'batch') {
     const fresh = freshNames(edit.edits);
-    const steps = edit.edits.flatMap((one) => stepsOf(one, (id) => fresh.get(id) ?? nameOf(setup, id)));
+    const steps = edit.edits.flatMap((one) =>
+      stepsOf(setup, one, (id) => fresh.get(id) ?? nameOf(setup, id)),
+    );
     return [...new Set(steps)];
   }
-  return stepsOf(edit, (id) => nameOf(setup, id));
+  return stepsOf(setup, edit, (id) => nameOf(setup, id));
 }
 
-function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
+function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): string[] {
   switch (edit.edit) {
     case 'updateSource': {
       const steps: string[] = [];
@@ -34,7 +37,11 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
     case 'updateLink':
       return [
         ...[edit.values.from, edit.values.to].flatMap((end) =>
-          end ? [`Unplug one end of “${name(edit.id)}”.`, `Plug it into “${name(end)}” instead.`] : [],
+          end
+            ? isOverNetwork(setup, edit.id)
+              ? [`Set “${name(edit.id)}” to “${name(end)}” instead.`]
+              : [`Unplug one end of “${name(edit.id)}”.`, `Plug it into “${name(end)}” instead.`]
+            : [],
         ),
         ...(edit.values.isolated ? [`Put an isolator into the line “${name(edit.id)}”.`] : []),
         ...(edit.values.converted
@@ -58,18 +65,34 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
     case 'setMixInput': {
       const mix = `in the mix “${name(edit.mix)}”`;
       if (edit.values === null) return [`Take ${name(edit.from)} out ${mix.replace('in the', 'of the')}.`];
-      return [edit.values.muted ? `Mute ${name(edit.from)} ${mix}.` : `Open ${name(edit.from)} ${mix}.`];
+      const { muted, gainDb } = edit.values;
+      const isOpen = setup.mixes
+        .find(({ id }) => id === edit.mix)
+        ?.inputs.some((one) => one.from === edit.from && !one.muted);
+      if (muted) return [`Mute ${name(edit.from)} ${mix}.`];
+      if (isOpen)
+        return gainDb === undefined ? [] : [`Set ${name(edit.from)} to ${gainText(gainDb)} dB ${mix}.`];
+      return [
+        gainDb === undefined
+          ? `Open ${name(edit.from)} ${mix}.`
+          : `Open ${name(edit.from)} ${mix}, at ${gainText(gainDb)} dB.`,
+      ];
     }
     case 'addPickup':
       return [`In the recorder, add a pickup of ${name(edit.pickup.takes)}.`];
     case 'removePickup':
       return [`In the recorder, remove ${name(edit.id)}.`];
     case 'updatePickup':
-      return edit.clear?.includes('scenes') || edit.values.scenes
-        ? [
-            `In the recorder, let ${name(edit.id)} sound in ${edit.values.scenes ? edit.values.scenes.map(name).join(', ') : 'every scene'}.`,
-          ]
-        : [];
+      return [
+        ...(edit.values.takes
+          ? [`In the recorder, let ${name(edit.id)} take ${name(edit.values.takes)}.`]
+          : []),
+        ...(edit.clear?.includes('scenes') || edit.values.scenes
+          ? [
+              `In the recorder, let ${name(edit.id)} sound in ${edit.values.scenes ? edit.values.scenes.map(name).join(', ') : 'every scene'}.`,
+            ]
+          : []),
+      ];
     case 'updateScene':
       return edit.values.groups
         ? [
@@ -81,12 +104,19 @@ function stepsOf(edit: SimpleEdit, name: (id: string) => string): string[] {
         ? [`On ${name(edit.id)}, make “${name(edit.values.defaultOutput)}” the default output.`]
         : [];
     case 'updateDestination':
-      return edit.values.hears
-        ? [`Let ${name(edit.id)} hear ${edit.values.hears.map(name).join(', ') || 'nothing'}.`]
-        : [];
+      if (!edit.values.hears) return [];
+      return setup.destinations.find(({ id }) => id === edit.id)?.kind === 'friends'
+        ? [
+            `In the chat app, choose ${edit.values.hears.map(name).join(', ') || 'nothing'} as the microphone.`,
+          ]
+        : [`Let ${name(edit.id)} hear ${edit.values.hears.map(name).join(', ') || 'nothing'}.`];
     default:
       return [];
   }
+}
+
+function isOverNetwork(setup: Setup, link: string): boolean {
+  return setup.links.find(({ id }) => id === link)?.kind === 'network';
 }
 
 /** The names of things that a batch itself brings. */

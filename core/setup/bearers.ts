@@ -3,7 +3,7 @@ import type { Setup } from './schema.ts';
 
 /**
  * What can bear a processing: a source (everybody gets it so), one leg (a send, an input of a mix), or a whole: everything
- * that a mix takes in, or that a track or a pair of ears gets.
+ * that a mix takes in, or that a track or a destination gets.
  */
 export type Bearer =
   | { kind: 'source' | 'mix' | 'track' | 'destination'; id: string }

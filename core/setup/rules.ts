@@ -166,6 +166,6 @@ function brokenDestinations(setup: Setup): Problem[] {
 }
 
 function feedIds(setup: Setup): Set<string> {
-  const ears = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
-  return new Set([...ears, ...setup.tracks].map((feed) => feed.id));
+  const listening = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
+  return new Set([...listening, ...setup.tracks].map((feed) => feed.id));
 }

@@ -31,7 +31,7 @@ describe('the set-up sheet', () => {
     expect(texts.find((text) => text.startsWith('Listen to track 3'))).toMatch(/nothing of .*Reedbox/);
   });
 
-  test('names what is processed, what the recorder plays to ears, and the tracks that carry something', () => {
+  test('names what is processed, what the recorder plays to headphones, and the tracks that carry something', () => {
     const setup = [
       {
         edit: 'addTrack',

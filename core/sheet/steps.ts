@@ -42,7 +42,7 @@ export function stepsOf(setup: Setup): Step[] {
     ...setup.links.map((link) => step('Cables', link.id, cable(setup, link))),
     ...appSteps(setup),
     ...setup.mixes.map((mix) => step('Mixes', mix.id, mixText(setup, mix))),
-    ...earSteps(setup),
+    ...hearingSteps(setup),
     ...recorderSteps(setup),
     ...monitoringSteps(setup),
     ...processingSteps(setup),
@@ -153,7 +153,7 @@ function mixText(setup: Setup, { name, machine, inputs, into }: Mix): string {
   return `On ${nameOf(setup, machine)}, set the mix “${name}” to ${parts.join('; ') || 'nothing'}${without}, into ${listed(into.map((id) => nameOf(setup, id))) || 'nothing'}.`;
 }
 
-function earSteps(setup: Setup): Step[] {
+function hearingSteps(setup: Setup): Step[] {
   return setup.destinations
     .filter((one) => one.hears?.length)
     .map((one) => {
@@ -187,15 +187,15 @@ function recorderSteps(setup: Setup): Step[] {
   });
 }
 
-/** What the recorder plays to ears by itself. */
+/** What the recorder plays to somebody by itself. */
 function monitoringSteps(setup: Setup): Step[] {
   return setup.sends.flatMap(({ pickup, to, gainDb }) => {
-    const ears = setup.destinations.find(({ id }) => id === to);
-    if (!ears) return [];
+    const heardAt = setup.destinations.find(({ id }) => id === to);
+    if (!heardAt) return [];
     return step(
       'Recorder',
       `${pickup}>${to}`,
-      `In the recorder, let ${ears.name} hear ${pickupName(setup, pickup)} at ${db(gainDb)}.`,
+      `In the recorder, let ${heardAt.name} hear ${pickupName(setup, pickup)} at ${db(gainDb)}.`,
     );
   });
 }

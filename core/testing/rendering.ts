@@ -1,15 +1,16 @@
 import type { Stereo } from '../audio/planes.ts';
-import { compileEars } from '../engine/ears.ts';
+import { compileDestinations } from '../engine/destinations.ts';
 import { Renderer } from '../engine/renderer.ts';
 import type { Setup } from '../setup/schema.ts';
 
 /** Renders a setup from its stems, and returns what each destination gets of it. */
 export function rendered(setup: Setup, stems: Stereo[]): (destinationId: string) => Stereo {
   const frames = stems[0][0].length;
-  const { schedule, ears } = compileEars(setup);
+  const { schedule, destinations } = compileDestinations(setup);
   const renderer = new Renderer(schedule, frames);
   renderer.render(stems, frames);
-  return (id) => renderer.outputs[ears.find((ear) => ear.id === id)?.parts[0].bus ?? -1];
+  return (id) =>
+    renderer.outputs[destinations.find((destination) => destination.id === id)?.parts[0].bus ?? -1];
 }
 
 /** Tells whether two sounds have every sample in common. */

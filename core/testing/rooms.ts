@@ -273,7 +273,7 @@ const splitMix = roomOf('One finished mix, split back', {
   headphones: ['sluicebox.phones'],
 });
 
-/** One mix for the creator's ears and one for the viewers, on one computer; each app is also picked up for a track of its own. */
+/** One mix for the creator and one for the viewers, on one computer; each app is also picked up for a track of its own. */
 const ownAndViewers = roomOf('Own mix and viewers’ mix', {
   recorder: 'boathouse',
   machines: { boathouse: { defaultOutput: 'boathouse.headset' } },

@@ -2,14 +2,14 @@ import type { SimpleEdit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type Fault, fault } from './faults.ts';
 
-/** Things that are connected wrong in a room: pickups, mixes, cables and ears at the wrong device, mixes that are gone, uses exchanged. */
+/** Things that are connected wrong in a room: pickups, mixes, cables and destinations at the wrong device, mixes that are gone, uses exchanged. */
 export function wiringFaultsOf(setup: Setup): Fault[] {
   return [
     ...wrongPickups(setup),
     ...wrongDefaults(setup),
     ...wrongMixes(setup),
     ...wrongCables(setup),
-    ...wrongEars(setup),
+    ...wrongHearing(setup),
     ...exchangedUses(setup),
   ];
 }
@@ -99,7 +99,7 @@ function wrongCables(setup: Setup): Fault[] {
   ]);
 }
 
-function wrongEars(setup: Setup): Fault[] {
+function wrongHearing(setup: Setup): Fault[] {
   return setup.destinations
     .filter(({ hears }) => hears?.length)
     .flatMap(({ id, hears = [] }) => {

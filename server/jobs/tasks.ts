@@ -7,12 +7,12 @@ import { withFft } from '../../core/measure/fft.ts';
 import { type Conclusion, conclusionOf } from '../../core/proof/conclusion.ts';
 import { type Measured, type ProofLine, proofOf } from '../../core/proof/proof.ts';
 import { reachOf } from '../../core/reach/reach.ts';
-import type { EarMeasures, Passage } from '../../core/records.ts';
+import type { DestinationMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
-import { measureEars } from '../media/measureEars.ts';
+import { measureDestinations } from '../media/measureDestinations.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
@@ -36,7 +36,10 @@ export interface Tasks {
   /** Unpacks a recording into raw frames. */
   unpack: { input: { mediaFile: string; path: string }; output: undefined };
   /** Renders a setup for everybody who listens, and measures each. */
-  ears: { input: { setup: Setup; mediaFiles: Record<string, string> }; output: EarMeasures[] };
+  destinations: {
+    input: { setup: Setup; mediaFiles: Record<string, string> };
+    output: DestinationMeasures[];
+  };
   /** Reads floor, speech, gate and hum from a recording. */
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
   /** Measures how recordings go together. */
@@ -81,7 +84,7 @@ const TASKS: {
   proof: async ({ setup, presence, today }) => proven(setup, presence, today),
   unpack: ({ mediaFile, path }, onProgress) =>
     writeStemFile(mediaFile, path, onProgress).then(() => undefined),
-  ears: ({ setup, mediaFiles }, onProgress) => measureEars(setup, mediaFiles, onProgress),
+  destinations: ({ setup, mediaFiles }, onProgress) => measureDestinations(setup, mediaFiles, onProgress),
   calibrate: async ({ mediaFile, passage }, onProgress) => {
     const samples = await readMono(mediaFile, passage, onProgress);
     return withFft((makeFft) => calibrate(makeFft, samples));

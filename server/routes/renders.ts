@@ -22,24 +22,24 @@ export function setupRenderRoutes({ setups, jobs, renders }: ServerContext): Rou
 }
 
 /** Measures what everybody hears of a setup as it is now, or would hear with an edit, which is not made. */
-export function earRoutes({ setups, media, runner, dataDir }: ServerContext): Router {
+export function measureRoutes({ setups, media, runner, dataDir }: ServerContext): Router {
   const router = Router({ mergeParams: true });
   const kept = new KeptSounds(dataDir, runner);
   const measure = async (setup: Setup, response: Response) => {
     const signal = goneSignal(response);
     const mediaFiles = await kept.filesOf(setup, media);
-    return runner.run('ears', { setup, mediaFiles }, { signal });
+    return runner.run('destinations', { setup, mediaFiles }, { signal });
   };
 
   router.get('/', async (request, response) => {
     const { setup, revision } = setups.get((request.params as { setupId: string }).setupId);
-    response.json({ revision, ears: await measure(setup, response) });
+    response.json({ revision, destinations: await measure(setup, response) });
   });
 
   router.post('/', express.json({ limit: '2mb' }), async (request, response) => {
     const { revision, edit } = EditRequestSchema.parse(request.body);
     const setup = setups.tried((request.params as { setupId: string }).setupId, revision, edit);
-    response.json({ revision, ears: await measure(setup, response) });
+    response.json({ revision, destinations: await measure(setup, response) });
   });
   return router;
 }

@@ -23,7 +23,7 @@ type ServerEvent = {
 const NAMES = ['setup', 'setups', 'media', 'presets', 'room', 'takes', 'job'] as const;
 
 /** What is measured belongs to recordings and revisions that never change, and takes long: it is not asked for again. */
-const MEASURED = new Set(['covariances', 'calibration', 'ears', 'with and without']);
+const MEASURED = new Set(['covariances', 'calibration', 'destinations', 'with and without']);
 
 /**
  * Listens to what happens on the server (other windows, renders) and brings what is shown up to date. One window listens

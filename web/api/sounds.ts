@@ -2,7 +2,7 @@ import { queryOptions, useQueries, useQuery } from '@tanstack/react-query';
 import type { StaticMixes } from '../../core/balance/sounds.ts';
 import type { Calibration } from '../../core/measure/calibrate.ts';
 import { type Covariances, unpackCovariances } from '../../core/measure/covariance.ts';
-import type { EarMeasures, Passage } from '../../core/records.ts';
+import type { DestinationMeasures, Passage } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import { ApiError, request } from './client.ts';
 import { inLine } from './line.ts';
@@ -41,34 +41,34 @@ function calibrationOf(path: string, passage: Passage | null) {
 }
 
 /** What everybody hears, and the revision of the setup that it is measured of. */
-interface MeasuredEars {
+interface Measured {
   revision: number;
-  ears: EarMeasures[];
+  destinations: DestinationMeasures[];
 }
 
 /** What everybody hears of a revision of a setup, rendered and measured by the server: the query of it, kept for all who ask. */
-export function earsOf(setupId: string, revision: number) {
+export function measuresOf(setupId: string, revision: number) {
   return queryOptions({
-    queryKey: ['ears', setupId, revision],
-    queryFn: async ({ signal }): Promise<EarMeasures[]> => {
+    queryKey: ['destinations', setupId, revision],
+    queryFn: async ({ signal }): Promise<DestinationMeasures[]> => {
       await settled(setupId);
-      const measure = () => request<MeasuredEars>(`/setups/${setupId}/ears`, { signal });
-      return (await inLine('renders', measure, signal)).ears;
+      const measure = () => request<Measured>(`/setups/${setupId}/destinations`, { signal });
+      return (await inLine('renders', measure, signal)).destinations;
     },
     staleTime: Number.POSITIVE_INFINITY,
   });
 }
 
 /** What everybody would hear with an edit, which is not made. */
-export async function measureEarsWith(
+export async function measureWith(
   setupId: string,
   revision: number,
   edit: Edit,
   signal?: AbortSignal,
-): Promise<EarMeasures[]> {
+): Promise<DestinationMeasures[]> {
   const asked = { method: 'POST', json: { revision, edit }, signal };
-  const measure = () => request<MeasuredEars>(`/setups/${setupId}/ears`, asked);
-  return (await inLine('renders', measure, signal)).ears;
+  const measure = () => request<Measured>(`/setups/${setupId}/destinations`, asked);
+  return (await inLine('renders', measure, signal)).destinations;
 }
 
 async function fetchCovariances(body: Pick<StaticMixes, 'sources' | 'sounds'>): Promise<Covariances> {

@@ -1,4 +1,4 @@
-import type { Rehearsable } from '../../core/engine/ears.ts';
+import type { Rehearsable } from '../../core/engine/destinations.ts';
 
 /** The name under which the processor is known to the browser. */
 export const PROCESSOR_NAME = 'northfen-rehearsal';
@@ -23,7 +23,7 @@ export type ToProcessor =
   | { do: 'seek'; frame: number; epoch: number }
   | { do: 'gains'; gains: Float64Array }
   | { do: 'rearrange'; rehearsable: Rehearsable }
-  | { do: 'listen'; ear: number }
+  | { do: 'listen'; destination: number }
   /** Which source the second output carries, to be drawn; −1 for none. */
   | { do: 'look'; source: number }
   | { do: 'end'; frame: number };

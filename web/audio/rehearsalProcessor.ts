@@ -67,7 +67,7 @@ class RehearsalProcessor extends AudioWorkletProcessor {
         engine.rearrange(message.rehearsable);
         return;
       case 'listen':
-        engine.listen(message.ear);
+        engine.listen(message.destination);
         return;
       case 'look':
         this.lookedAt = message.source;

@@ -1,6 +1,6 @@
 import noiseReductionUrl from '@echogarden/rnnoise-wasm/rnnoise.wasm?url';
 import { BLOCK_FRAMES, SAMPLE_RATE } from '../../core/audio/planes.ts';
-import { differInGainsOnly, type Rehearsable } from '../../core/engine/ears.ts';
+import { differInGainsOnly, type Rehearsable } from '../../core/engine/destinations.ts';
 import { REPORT, reportLength } from '../../core/engine/rehearsal.ts';
 import type { Passage } from '../../core/records.ts';
 import { PROCESSOR_NAME, type ProcessorOptions, type ToProcessor } from './messages.ts';
@@ -23,7 +23,7 @@ export const SPECTRUM_SIZE = 4096;
 export interface TransportState {
   status: 'idle' | 'loading' | 'playing' | 'paused' | 'failed';
   message: string | null;
-  ear: number;
+  destination: number;
   loop: Passage | null;
 }
 
@@ -32,8 +32,8 @@ export interface TransportState {
  * Times are seconds of the recordings; inside, a time line runs on through loops.
  */
 export class Transport {
-  state: TransportState = { status: 'idle', message: null, ear: 0, loop: null };
-  /** Momentary, short-term and peak of every ear, and each source's peak: see {@link REPORT}. */
+  state: TransportState = { status: 'idle', message: null, destination: 0, loop: null };
+  /** Momentary, short-term and peak of every destination, and each source's peak: see {@link REPORT}. */
   readonly report: Float64Array;
   readonly endS: number;
   isClosed = false;
@@ -61,10 +61,10 @@ export class Transport {
     this.stems = stems;
     this.endS = endS;
     this.memory = new SharedArrayBuffer(
-      8 * reportLength(rehearsable.ears.length, rehearsable.schedule.sourceIds.length),
+      8 * reportLength(rehearsable.destinations.length, rehearsable.schedule.sourceIds.length),
     );
     this.report = new Float64Array(this.memory);
-    this.report.fill(Number.NEGATIVE_INFINITY, REPORT.ears);
+    this.report.fill(Number.NEGATIVE_INFINITY, REPORT.destinations);
     void this.prepare().catch(() => {});
   }
 
@@ -142,12 +142,12 @@ export class Transport {
     this.restart();
   }
 
-  listen(ear: number): void {
-    this.send({ do: 'listen', ear });
-    this.set({ ear });
+  listen(destination: number): void {
+    this.send({ do: 'listen', destination });
+    this.set({ destination });
   }
 
-  /** Chooses the source whose spectrum {@link spectrum} gives, or, counted on from the sources, the ear; −1 for none. */
+  /** Chooses the source whose spectrum {@link spectrum} gives, or, counted on from the sources, the destination; −1 for none. */
   look(source: number): void {
     this.lookedAt = source;
     this.send({ do: 'look', source });
@@ -171,9 +171,9 @@ export class Transport {
   }
 
   /** Goes on in the place of another, which is closed: from where it is, and playing if it does. */
-  follow(other: Transport, ear: number): void {
+  follow(other: Transport, destination: number): void {
     this.startFrame = frameOf(Math.min(other.timeS(), this.endS));
-    this.set({ ear, loop: other.state.loop });
+    this.set({ destination, loop: other.state.loop });
     const isPlaying = other.state.status === 'playing';
     other.close();
     if (isPlaying) void this.play();
@@ -228,7 +228,7 @@ export class Transport {
         this.set({ status: 'paused', message: 'The output was taken away. Press play to go on.' });
     };
     this.restart();
-    this.send({ do: 'listen', ear: this.state.ear });
+    this.send({ do: 'listen', destination: this.state.destination });
     this.send({ do: 'look', source: this.lookedAt });
     this.timer = window.setInterval(
       () => void this.feed().catch((error: Error) => this.fail(error)),

@@ -25,15 +25,15 @@ function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator
     });
     return;
   }
-  const ears = reach.destinations.find(
+  const heardAt = reach.destinations.find(
     ({ id, kind }) => kind === 'headphones' && intent.at(source.id, id) !== null,
   );
-  if (!ears || reach.at(source.id, ears.id)) return;
+  if (!heardAt || reach.at(source.id, heardAt.id)) return;
   yield finding(
     'swallowed',
     'warn',
     `${source.name} plays into ${where}. It goes on to ${placeName(arrivesAt[0])}, but you cannot hear it yourself.`,
-    { source: source.id, destination: ears.id },
+    { source: source.id, destination: heardAt.id },
   );
 }
 

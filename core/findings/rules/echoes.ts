@@ -6,7 +6,7 @@ import { OWN_VOICE_LATE_MS } from '../limits.ts';
 import { cellsOf, inScenesText, type Survey, scenesOfAll } from '../survey.ts';
 import { times } from './copies.ts';
 
-/** A voice comes back: the friends' to the friends, the creator's own to their ears, or from the loudspeakers into the microphone. */
+/** A voice comes back: the friends' to the friends, the creator's own to their headphones, or from the loudspeakers into the microphone. */
 export function* echoes(survey: Survey): Generator<Finding> {
   for (const { source, destination } of cellsOf(survey)) {
     if (source.kind !== 'voice chat' && source.kind !== 'microphone') continue;

@@ -66,13 +66,17 @@ function withoutOutput(room: Room, from: string, to: string): Candidate | null {
 }
 
 function withoutHearing(room: Room, from: string, to: string): Candidate | null {
-  const ears = room.setup.destinations.find(({ id }) => id === to);
-  if (!ears?.hears?.includes(from)) return null;
+  const heardAt = room.setup.destinations.find(({ id }) => id === to);
+  if (!heardAt?.hears?.includes(from)) return null;
   return {
-    label: `Stop ${ears.name} from hearing “${room.name(from)}”`,
-    fault: `“${room.name(from)}” is heard at ${ears.name}`,
+    label: `Stop ${heardAt.name} from hearing “${room.name(from)}”`,
+    fault: `“${room.name(from)}” is heard at ${heardAt.name}`,
     edits: [
-      { edit: 'updateDestination', id: ears.id, values: { hears: ears.hears.filter((id) => id !== from) } },
+      {
+        edit: 'updateDestination',
+        id: heardAt.id,
+        values: { hears: heardAt.hears.filter((id) => id !== from) },
+      },
     ],
   };
 }

@@ -55,7 +55,7 @@ function carriers(room: Room, { id, machine, inputs, into }: Mix): Device[] {
 function newMixes(room: Room, { source, destination }: About): Candidate[] {
   const { setup } = room;
   const place = room.destination(destination);
-  const ears = setup.destinations.find(({ id }) => id === destination);
+  const heardAt = setup.destinations.find(({ id }) => id === destination);
   if (!place || room.arrival(source, place)) return [];
   const leading = room.leadingTo(place);
   const targets = setup.devices.filter(
@@ -74,7 +74,7 @@ function newMixes(room: Room, { source, destination }: About): Candidate[] {
       mix: { name, machine: target.machine, inputs, into: [target.id] },
     });
     const single = carrying.map(({ id }) => mixOf(room, target, [{ from: id, gainDb: 0 }], made));
-    if (!ears?.hears?.includes(target.id)) return single;
+    if (!heardAt?.hears?.includes(target.id)) return single;
     const all = onMachine.flatMap(({ id }) => {
       const gains = room.sourcesAt(id).flatMap((one) => {
         const wishDb = room.wishDb(one, place);

@@ -1,3 +1,4 @@
+import { canBeSentTo } from '../../reach/cell.ts';
 import type { Destination } from '../../reach/destinations.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
 import { soundingScenes } from '../../setup/scenes.ts';
@@ -24,7 +25,7 @@ export function openings(room: Room, { source, destination, scene }: About): Can
 function openedSends(room: Room, source: string, place: Destination): Candidate[] {
   const { setup } = room;
   const { feedId } = place;
-  if (feedId === null || !canBeSentTo(room, place)) return [];
+  if (feedId === null || !canBeSentTo(room.setup, place)) return [];
   return setup.pickups
     .filter(({ id }) => room.passes(source, id))
     .flatMap(({ id }) => {
@@ -82,13 +83,6 @@ function sendAtWish(room: Room, pickup: string, place: Destination, first?: stri
     if (gainDb !== null) return { edit: 'setSend', pickup, to: place.feedId, gainDb };
   }
   return null;
-}
-
-/** Tells whether the recorder can play to a destination: a track can be sent to, ears only when they are where it runs. */
-function canBeSentTo({ setup }: Room, { id, track }: Destination): boolean {
-  const hears = setup.destinations.find((one) => one.id === id)?.hears ?? [];
-  if (track || hears.length === 0 || setup.recorder.machine === undefined) return true;
-  return setup.devices.some((one) => hears.includes(one.id) && one.machine === setup.recorder.machine);
 }
 
 /** Pickups of the source sound in a scene in which they are silent, by themselves or with their group; in every scene. */
@@ -236,7 +230,7 @@ export function newPickups(room: Room, source: string): Candidate[] {
       ? room.movesWith(one as NonNullable<typeof own>).map((each) => each.id)
       : room.sourcesAt(one.id);
     const sends = room.judged.destinations.flatMap((place): SimpleEdit[] => {
-      if (place.feedId === null || !canBeSentTo(room, place)) return [];
+      if (place.feedId === null || !canBeSentTo(room.setup, place)) return [];
       for (const each of carried) {
         const wishDb = room.wishDb(each, place);
         const hereDb = room.gainAt(each, isApp ? each : one.id);

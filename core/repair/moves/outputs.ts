@@ -5,7 +5,7 @@ import { listed } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 
-/** Returns what sends a sound another way: outputs of apps and mixes, default devices, what pickups take and ears hear. */
+/** Returns what sends a sound another way: outputs of apps and mixes, default devices, what pickups take and what is heard at destinations. */
 export function outputs(room: Room, about: About): Candidate[] {
   const source = room.source(about.source);
   if (!source) return [];
@@ -176,11 +176,11 @@ function bringsWanted(room: Room, pickup: string, taken: string): boolean {
   );
 }
 
-/** Ears hear another device: instead of one that they hear, or, on the same machine, besides it. */
+/** A destination hears another device: instead of one that it hears, or, on the same machine, besides it. */
 function hearing(room: Room, { source, destination }: About): Candidate[] {
-  const ears = room.setup.destinations.find(({ id }) => id === destination);
-  if (!ears || ears.kind === 'live' || ears.kind === 'vod') return [];
-  const now = ears.hears ?? [];
+  const heardAt = room.setup.destinations.find(({ id }) => id === destination);
+  if (!heardAt || heardAt.kind === 'live' || heardAt.kind === 'vod') return [];
+  const now = heardAt.hears ?? [];
   const arrives = now.some((id) => room.passes(source, id));
   const machines = new Set(now.map((id) => room.device(id)?.machine));
   const callMachines = new Set(
@@ -188,58 +188,58 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
   );
   const choices = room.setup.devices.filter(({ id, machine, direction }) => {
     if (now.includes(id) || (!arrives && !room.passes(source, id))) return false;
-    // A chat app takes devices of the machine that it runs on; ears are at outputs.
-    if (ears.kind === 'friends') return callMachines.size === 0 || callMachines.has(machine);
+    // A chat app takes devices of the machine that it runs on; others hear outputs.
+    if (heardAt.kind === 'friends') return callMachines.size === 0 || callMachines.has(machine);
     return direction === 'out';
   });
   return choices.flatMap(({ id, name, machine }): Candidate[] => [
     ...now.map((instead) => ({
-      label: `Let ${ears.name} hear “${name}” instead of “${room.name(instead)}”`,
-      fault: `What is heard at ${ears.name} is “${room.name(instead)}”, not “${name}”`,
+      label: `Let ${heardAt.name} hear “${name}” instead of “${room.name(instead)}”`,
+      fault: `What is heard at ${heardAt.name} is “${room.name(instead)}”, not “${name}”`,
       edits: heard(
-        ears.id,
+        heardAt.id,
         now.map((one) => (one === instead ? id : one)),
       ),
     })),
-    ...(!arrives && ears.kind !== 'friends' && (now.length === 0 || machines.has(machine))
+    ...(!arrives && heardAt.kind !== 'friends' && (now.length === 0 || machines.has(machine))
       ? [
           {
-            label: `Let ${ears.name} hear “${name}”${now.length > 0 ? ' too' : ''}`,
-            fault: `“${name}” is not heard at ${ears.name}`,
-            edits: heard(ears.id, [...now, id]),
+            label: `Let ${heardAt.name} hear “${name}”${now.length > 0 ? ' too' : ''}`,
+            fault: `“${name}” is not heard at ${heardAt.name}`,
+            edits: heard(heardAt.id, [...now, id]),
           },
         ]
       : []),
-    ...(!arrives && ears.kind === 'friends' && now.length === 0
+    ...(!arrives && heardAt.kind === 'friends' && now.length === 0
       ? [
           {
             label: `Let the chat app take “${name}” as its microphone`,
             fault: 'The chat app takes no microphone',
-            edits: heard(ears.id, [id]),
+            edits: heard(heardAt.id, [id]),
           },
         ]
       : []),
   ]);
 }
 
-/** Ears hear every output of their machine that carries what is wanted there, and nothing else. */
+/** A destination hears every output of its machine that carries what is wanted there, and nothing else. */
 function hearingWhatIsWanted(room: Room, { destination }: About): Candidate[] {
-  const ears = room.setup.destinations.find(({ id }) => id === destination);
+  const heardAt = room.setup.destinations.find(({ id }) => id === destination);
   const place = room.destination(destination);
-  if (!ears?.hears?.length || !place || ears.kind === 'friends') return [];
-  const machine = room.device(ears.hears[0])?.machine;
+  if (!heardAt?.hears?.length || !place || heardAt.kind === 'friends') return [];
+  const machine = room.device(heardAt.hears[0])?.machine;
   const meant = room.setup.devices.filter((one) => {
     if (one.machine !== machine || one.direction !== 'out' || one.kind !== 'physical') return false;
     const carried = room.sourcesAt(one.id);
     return carried.length > 0 && carried.every((id) => room.wishDb(id, place) !== null);
   });
   const ids = meant.map(({ id }) => id);
-  if (ids.length < 2 || ids.length > 8 || ids.join() === ears.hears.join()) return [];
+  if (ids.length < 2 || ids.length > 8 || ids.join() === heardAt.hears.join()) return [];
   return [
     {
-      label: `Let ${ears.name} hear ${listed(meant.map(({ name }) => `“${name}”`))}`,
-      fault: `What is heard at ${ears.name} is not ${listed(meant.map(({ name }) => `“${name}”`))}`,
-      edits: heard(ears.id, ids),
+      label: `Let ${heardAt.name} hear ${listed(meant.map(({ name }) => `“${name}”`))}`,
+      fault: `What is heard at ${heardAt.name} is not ${listed(meant.map(({ name }) => `“${name}”`))}`,
+      edits: heard(heardAt.id, ids),
     },
   ];
 }

@@ -164,7 +164,7 @@ function ontoOwnDevice(room: Room, source: Source, own: Source[], name: string) 
   return { edits, pickup };
 }
 
-/** Whatever took the old device in for ears (mixes on the way to headphones or friends) takes in the new one too. */
+/** Whatever took the old device in for listening (mixes on the way to headphones or friends) takes in the new one too. */
 function heardAsBefore(
   room: Room,
   old: string | undefined,

@@ -7,10 +7,10 @@ import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/so
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import { leadingTo } from '../../../core/proof/moments.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
-import type { EarMeasures } from '../../../core/records.ts';
+import type { DestinationMeasures } from '../../../core/records.ts';
 import { type Edit, nameOf } from '../../../core/setup/edits.ts';
 import { settled } from '../../api/setups.ts';
-import { earsOf } from '../../api/sounds.ts';
+import { measuresOf } from '../../api/sounds.ts';
 import { formatLevel } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
@@ -34,7 +34,7 @@ export function BalanceScreen() {
   const [results, setResults] = useState<{ of: typeof setup; list: Balanced[] } | null>(null);
   /** What is to be solved again once a change has been taken in, by destination. */
   const [again, setAgain] = useState<string[] | null>(null);
-  const { ears, isMeasuring, measure, adopt } = useMeasured();
+  const { measures, isMeasuring, measure, adopt } = useMeasured();
   const { check, start, cancel } = useCheck();
   const { transport, state, play, listen } = useRehearsal();
   // biome-ignore lint/correctness/useExhaustiveDependencies: once, when one comes here: what is looked at is heard
@@ -42,20 +42,20 @@ export function BalanceScreen() {
   const peaks = useMemo(
     () =>
       new Map(
-        ears.flatMap(({ destinationId, truePeakDbtp }) =>
+        measures.flatMap(({ destinationId, truePeakDbtp }) =>
           truePeakDbtp === null ? [] : [[destinationId, truePeakDbtp] as const],
         ),
       ),
-    [ears],
+    [measures],
   );
 
   const offsets = useMemo(
     () =>
       offsetsOf(
         balanced.map(({ mix, figures }) => ({ destinationId: mix.destination.id, ...figures })),
-        ears,
+        measures,
       ),
-    [balanced, ears],
+    [balanced, measures],
   );
 
   const verified = check?.status === 'checked' ? check.verified : null;
@@ -89,7 +89,7 @@ export function BalanceScreen() {
   const aim = aimOf(setup, destination);
   const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
   const limiter = solved?.isPeakLimited ? limiterEdit(setup, destination, aim.ceilingDbtp) : null;
-  const ear = ears.find(({ destinationId }) => destinationId === destination.id);
+  const rendered = measures.find(({ destinationId }) => destinationId === destination.id);
   const apply = () => {
     if (newLevels) actions.edit(newLevels);
     setResults(null);
@@ -132,7 +132,7 @@ export function BalanceScreen() {
                 className={comparison.isHeard ? 'border-ink font-semibold' : ''}
                 onClick={() => {
                   comparison.setHeard(!comparison.isHeard);
-                  play({ ear: destination.id });
+                  play({ destination: destination.id });
                 }}
               >
                 <Ear size={15} /> {comparison.isHeard ? 'New levels heard' : 'Hear the new levels'}
@@ -149,7 +149,7 @@ export function BalanceScreen() {
           before={here.figures}
           solved={solved}
           aim={aim}
-          ear={ear}
+          rendered={rendered}
           isMeasuring={isMeasuring}
           onMeasure={() => void measure()}
         />
@@ -173,9 +173,9 @@ export function BalanceScreen() {
             )}
           </ul>
         )}
-        {!solved && ear && (ear.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
+        {!solved && rendered && (rendered.truePeakDbtp ?? -99) > aim.ceilingDbtp && (
           <p role="status" className="text-sm text-clay">
-            The measured true peak of {formatLevel(ear.truePeakDbtp, 'dBTP')} is above{' '}
+            The measured true peak of {formatLevel(rendered.truePeakDbtp, 'dBTP')} is above{' '}
             {formatLevel(aim.ceilingDbtp, 'dBTP')}. Solve again: it is known now, and will be kept.
           </p>
         )}
@@ -190,7 +190,7 @@ export function BalanceScreen() {
           buried={here.figures.buried}
           targetLufs={aim.targetLufs}
           transport={state.status === 'playing' ? transport : null}
-          onHear={(timeS) => play({ timeS: leadingTo(timeS), ear: destination.id })}
+          onHear={(timeS) => play({ timeS: leadingTo(timeS), destination: destination.id })}
         />
         <LevelTable
           setup={setup}
@@ -209,7 +209,7 @@ export function BalanceScreen() {
   );
 }
 
-const NOTHING: EarMeasures[] = [];
+const NOTHING: DestinationMeasures[] = [];
 const NONE_SOLVED: Balanced[] = [];
 
 /** Lets an edit be heard that is not made yet, as long as that is wanted and the screen is open. */
@@ -234,17 +234,17 @@ function useMeasured() {
   const queries = useQueryClient();
   const newest = useRef(revision);
   newest.current = revision;
-  const { data: ears = NOTHING, isFetching } = useQuery({ ...earsOf(id, revision), enabled: false });
+  const { data: measures = NOTHING, isFetching } = useQuery({ ...measuresOf(id, revision), enabled: false });
   const measure = async () => {
     await settled(id);
     await queries
-      .fetchQuery(earsOf(id, newest.current))
+      .fetchQuery(measuresOf(id, newest.current))
       .catch((error: Error) => notify('trouble', error.message));
   };
   /** Takes what was measured of a setup with an edit, once that edit has been made. */
-  const adopt = async (found: EarMeasures[]) => {
+  const adopt = async (found: DestinationMeasures[]) => {
     await settled(id);
-    queries.setQueryData(earsOf(id, newest.current).queryKey, found);
+    queries.setQueryData(measuresOf(id, newest.current).queryKey, found);
   };
-  return { ears, isMeasuring: isFetching, measure, adopt };
+  return { measures, isMeasuring: isFetching, measure, adopt };
 }

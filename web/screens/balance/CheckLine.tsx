@@ -26,9 +26,9 @@ export function CheckLine({ check, destinationId, onCancel }: CheckLineProps) {
       </p>
     );
   const { holds, measured } = check.verified;
-  const ear = measured.find((one) => one.destinationId === destinationId);
-  const figures = ear
-    ? `${formatLevel(ear.integratedLufs, 'LUFS')} and ${formatLevel(ear.truePeakDbtp, 'dBTP')} here`
+  const rendered = measured.find((one) => one.destinationId === destinationId);
+  const figures = rendered
+    ? `${formatLevel(rendered.integratedLufs, 'LUFS')} and ${formatLevel(rendered.truePeakDbtp, 'dBTP')} here`
     : 'nothing here';
   return (
     <p role="status" className={holds ? 'text-sm text-moss' : 'text-sm text-clay'}>

@@ -1,7 +1,7 @@
 import type { Aim } from '../../../core/balance/aims.ts';
 import type { MixFigures } from '../../../core/balance/figures.ts';
 import type { Balanced } from '../../../core/balance/solve.ts';
-import type { EarMeasures } from '../../../core/records.ts';
+import type { DestinationMeasures } from '../../../core/records.ts';
 import { formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Term } from '../../parts/Term.tsx';
@@ -11,14 +11,14 @@ export function FigureTable({
   before,
   solved,
   aim,
-  ear,
+  rendered,
   isMeasuring,
   onMeasure,
 }: {
   before: MixFigures;
   solved: Balanced | null;
   aim: Aim;
-  ear: EarMeasures | undefined;
+  rendered: DestinationMeasures | undefined;
   isMeasuring: boolean;
   onMeasure: () => void;
 }) {
@@ -50,11 +50,11 @@ export function FigureTable({
         <p className="text-xs text-soft">
           <Term word="true peak">True peak</Term>, measured
         </p>
-        {ear ? (
+        {rendered ? (
           <p className="text-lg leading-tight" data-testid="measured">
-            {formatLevel(ear.truePeakDbtp, 'dBTP')}
+            {formatLevel(rendered.truePeakDbtp, 'dBTP')}
             <span className="block text-xs text-soft">
-              and {formatLevel(ear.integratedLufs, 'LUFS')}, in a render
+              and {formatLevel(rendered.integratedLufs, 'LUFS')}, in a render
             </span>
           </p>
         ) : (

@@ -6,7 +6,7 @@ import { balanceVerified, type Verified } from '../../../core/balance/verified.t
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { settled } from '../../api/setups.ts';
-import { earsOf, measureEarsWith } from '../../api/sounds.ts';
+import { measuresOf, measureWith } from '../../api/sounds.ts';
 import { useSetup } from '../../setupContext.tsx';
 
 /** Where the check of a solution in a render stands. */
@@ -49,8 +49,8 @@ export function useCheck() {
           own.signal.throwIfAborted();
           setCheck({ status: 'checking', round });
           return edit
-            ? measureEarsWith(setupId, newest.current, edit, own.signal)
-            : queries.fetchQuery(earsOf(setupId, newest.current));
+            ? measureWith(setupId, newest.current, edit, own.signal)
+            : queries.fetchQuery(measuresOf(setupId, newest.current));
         },
       );
       if (!own.signal.aborted) setCheck({ status: 'checked', verified });

@@ -17,7 +17,7 @@ interface CompareButtonProps {
   /** The source that it is about; none for a whole. */
   source?: Source;
   /** Who listens. */
-  ear: string;
+  destination: string;
   /** What is left out now. */
   without: Without | null;
   onWithout: (without: Without | null) => void;
@@ -29,7 +29,14 @@ interface CompareButtonProps {
  * Lets something be heard without its processing, or without one step of it, as loud as with it, so that louder is not taken
  * for better. Says what is heard.
  */
-export function CompareButton({ bearer, source, ear, without, onWithout, onCompare }: CompareButtonProps) {
+export function CompareButton({
+  bearer,
+  source,
+  destination,
+  without,
+  onWithout,
+  onCompare,
+}: CompareButtonProps) {
   const { setup } = useSetup();
   const processing = processingOf(setup, bearer);
   const other = useMemo(
@@ -38,7 +45,7 @@ export function CompareButton({ bearer, source, ear, without, onWithout, onCompa
   );
   const isLeftOut = typeof without === 'number' ? processing[without] : stepsOn(processing)[0];
   const isComparing = without !== null && isLeftOut !== undefined && !isLeftOut.off;
-  const { found, error } = useWithAndWithout(bearer, source, ear, other, isComparing);
+  const { found, error } = useWithAndWithout(bearer, source, destination, other, isComparing);
   const instead = useMemo(
     () => (found ? asLoudWithout(found, processing, other) : null),
     [found, processing, other],

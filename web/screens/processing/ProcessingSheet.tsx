@@ -27,7 +27,7 @@ interface ProcessingSheetProps {
   transport?: Transport | null;
   looks?: number;
   /** Who listens, and what lets them hear an edit without making it (null ends that). */
-  compare?: { ear: string; onCompare: (edit: SimpleEdit | null) => void };
+  compare?: { destination: string; onCompare: (edit: SimpleEdit | null) => void };
   onClose: () => void;
 }
 
@@ -102,7 +102,7 @@ export function ProcessingSheet(props: ProcessingSheetProps) {
             {compare && (
               <CompareButton
                 source={source}
-                ear={compare.ear}
+                destination={compare.destination}
                 bearer={bearer}
                 without={without}
                 onWithout={setWithout}

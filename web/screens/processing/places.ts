@@ -19,19 +19,24 @@ export interface ProcessingPlace {
 }
 
 /** Somebody who listens. */
-export interface EarName {
+export interface NamedDestination {
   id: string;
   name: string;
 }
 
-/** A source can be processed for everybody, or on its way to one pair of ears. */
-export function placesOfSource(setup: Setup, reach: Reach, source: Source, ear: EarName): ProcessingPlace[] {
-  const destination = reach.destinations.find(({ id }) => id === ear.id);
+/** A source can be processed for everybody, or on its way to one destination. */
+export function placesOfSource(
+  setup: Setup,
+  reach: Reach,
+  source: Source,
+  at: NamedDestination,
+): ProcessingPlace[] {
+  const destination = reach.destinations.find(({ id }) => id === at.id);
   const leg = destination ? ownLegOf(setup, reach, source, destination) : null;
   const companions = [...(leg?.others ?? []), ...(leg?.behind ?? [])].map(({ name }) => name);
-  const missing = reach.at(source.id, ear.id)
-    ? `It belongs to the source. No control on the way to ${ear.name} could carry it alone.`
-    : `It belongs to the source. It does not arrive at ${ear.name}.`;
+  const missing = reach.at(source.id, at.id)
+    ? `It belongs to the source. No control on the way to ${at.name} could carry it alone.`
+    : `It belongs to the source. It does not arrive at ${at.name}.`;
   return [
     {
       bearer: { kind: 'source', id: source.id },
@@ -41,7 +46,7 @@ export function placesOfSource(setup: Setup, reach: Reach, source: Source, ear: 
     },
     {
       bearer: leg && { kind: leg.handle.kind, from: leg.handle.from, to: leg.handle.to },
-      label: `On its way to ${ear.name} alone`,
+      label: `On its way to ${at.name} alone`,
       note: soGets(companions, 'the way is shared'),
       keys: setup.sources.filter(({ id }) => id !== source.id),
     },
@@ -49,8 +54,8 @@ export function placesOfSource(setup: Setup, reach: Reach, source: Source, ear: 
 }
 
 /** Everything that somebody gets: the whole of a track, or of what is heard. */
-export function placesOfEar(setup: Setup, reach: Reach, ear: EarName): ProcessingPlace[] {
-  const destination = reach.destinations.find(({ id }) => id === ear.id);
+export function placesOfDestination(setup: Setup, reach: Reach, at: NamedDestination): ProcessingPlace[] {
+  const destination = reach.destinations.find(({ id }) => id === at.id);
   if (!destination) return [];
   const { track } = destination;
   const sharing = reach.destinations.filter(

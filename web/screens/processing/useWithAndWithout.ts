@@ -5,41 +5,41 @@ import { heardSources } from '../../../core/balance/sounds.ts';
 import { integratedLufs, powersOfMix } from '../../../core/measure/covariance.ts';
 import { type Processing, stepsOn } from '../../../core/processors/processing.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
-import type { EarMeasures } from '../../../core/records.ts';
+import type { DestinationMeasures } from '../../../core/records.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
 import { applyEdit } from '../../../core/setup/edits.ts';
 import { processEdit } from '../../../core/setup/processEdit.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
-import { earsOf, measureEarsWith, useCovariances } from '../../api/sounds.ts';
+import { measuresOf, measureWith, useCovariances } from '../../api/sounds.ts';
 import { useSetup } from '../../setupContext.tsx';
 
 /**
  * Measures how loud something is with its processing and with another instead, once it is `wanted`: one source from its recording, a
- * whole in two renders, as some ear hears it.
+ * whole in two renders, as some destination hears it.
  */
 export function useWithAndWithout(
   bearer: Bearer,
   source: Source | undefined,
-  ear: string,
+  destination: string,
   other: Processing,
   wanted: boolean,
 ): { found: WithAndWithout | undefined; error: Error | null } {
   const { id, setup, revision } = useSetup();
   const queries = useQueryClient();
   const pair = useMemo(
-    () => soundsOf(setup, source, bearer, ear, other),
-    [setup, source, bearer, ear, other],
+    () => soundsOf(setup, source, bearer, destination, other),
+    [setup, source, bearer, destination, other],
   );
   const sounds = useCovariances(pair, wanted && source !== undefined);
   const renders = useQuery({
-    queryKey: ['with and without', id, revision, bearer, ear, other],
+    queryKey: ['with and without', id, revision, bearer, destination, other],
     queryFn: async ({ signal }): Promise<WithAndWithout> => {
-      const lufsOf = (ears: EarMeasures[]) =>
-        ears.find(({ destinationId }) => destinationId === ear)?.integratedLufs ?? null;
+      const lufsOf = (measures: DestinationMeasures[]) =>
+        measures.find(({ destinationId }) => destinationId === destination)?.integratedLufs ?? null;
       const edit = processEdit(setup, bearer, other);
       return {
-        withIt: lufsOf(await queries.fetchQuery(earsOf(id, revision))),
-        without: lufsOf(await measureEarsWith(id, revision, edit, signal)),
+        withIt: lufsOf(await queries.fetchQuery(measuresOf(id, revision))),
+        without: lufsOf(await measureWith(id, revision, edit, signal)),
       };
     },
     enabled: wanted && source === undefined,
@@ -56,7 +56,13 @@ export function useWithAndWithout(
 }
 
 /** Two sounds of a source, with its processing and with another, each with its gain; nothing where there is no recording. */
-function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer, ear: string, other: Processing) {
+function soundsOf(
+  setup: Setup,
+  source: Source | undefined,
+  bearer: Bearer,
+  destination: string,
+  other: Processing,
+) {
   if (!source?.media) return { sources: [], sounds: [], gains: [] };
   if (bearer.kind === 'source') {
     const bare = applyEdit(setup, processEdit(setup, bearer, []));
@@ -68,7 +74,7 @@ function soundsOf(setup: Setup, source: Source | undefined, bearer: Bearer, ear:
     return { sources: heardSources(bare, sounds), sounds, gains: [1, 1] };
   }
   const instead = applyEdit(setup, processEdit(setup, bearer, other));
-  const ways = [setup, instead].flatMap((one) => reachOf(one).at(source.id, ear)?.ways[0] ?? []);
+  const ways = [setup, instead].flatMap((one) => reachOf(one).at(source.id, destination)?.ways[0] ?? []);
   const sounds = ways.map(({ delayFrames, mono, processing }) => ({
     sourceId: source.id,
     delayFrames,

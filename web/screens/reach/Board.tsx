@@ -21,7 +21,7 @@ const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] 
   { title: 'In the file', holds: ({ kind }) => kind === 'file' },
 ];
 
-/** Returns destinations in the order of the board: ears, what is on air, the file. */
+/** Returns destinations in the order of the board: who listens, what is on air, the file. */
 export function inGroups(destinations: Destination[]): Destination[] {
   return GROUPS.flatMap(({ holds }) => destinations.filter(holds));
 }
@@ -42,7 +42,7 @@ interface BoardProps {
   onBlur: () => void;
   onTrack: (destination: Destination) => void;
   /** Opens what headphones, loudspeakers or friends are. */
-  onPlace: (destination: Destination) => void;
+  onDestination: (destination: Destination) => void;
   /** Moves a track to where another stands. */
   onMoveTrack: (trackId: string, to: string) => void;
 }
@@ -64,7 +64,7 @@ export function Board({
   onKeyDown,
   onBlur,
   onTrack,
-  onPlace,
+  onDestination,
   onMoveTrack,
 }: BoardProps) {
   const grid = useRef<HTMLTableElement>(null);
@@ -116,7 +116,7 @@ export function Board({
           destinations={destinations}
           column={at.column}
           onTrack={onTrack}
-          onPlace={onPlace}
+          onDestination={onDestination}
           onMoveTrack={onMoveTrack}
         />
         <tbody>
@@ -239,13 +239,13 @@ function BoardHead({
   destinations,
   column,
   onTrack,
-  onPlace,
+  onDestination,
   onMoveTrack,
 }: {
   destinations: Destination[];
   column: number;
   onTrack: (destination: Destination) => void;
-  onPlace: (destination: Destination) => void;
+  onDestination: (destination: Destination) => void;
   onMoveTrack: (trackId: string, to: string) => void;
 }) {
   const moveBy = (index: number, by: number) => {
@@ -323,7 +323,7 @@ function BoardHead({
             ) : (
               <button
                 type="button"
-                onClick={() => onPlace(destination)}
+                onClick={() => onDestination(destination)}
                 title={`Change ${destination.name}`}
                 className="w-full px-1 pb-0.5 text-left hover:bg-sunk"
               >

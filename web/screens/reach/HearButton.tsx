@@ -1,6 +1,6 @@
 import { Ear } from 'lucide-react';
 import { useMemo } from 'react';
-import { placeToHear } from '../../../core/balance/heard.ts';
+import { whereToHear } from '../../../core/balance/heard.ts';
 import type { Finding } from '../../../core/findings/finding.ts';
 import { useHeard } from '../../heard.tsx';
 import { useRehearsal } from '../../rehearsal.tsx';
@@ -11,7 +11,7 @@ export function HearButton({ finding, atS = null }: { finding: Finding; atS?: nu
   const heard = useHeard();
   const [input, mixes] = [heard?.input, heard?.mixes];
   const place = useMemo(
-    () => (input && mixes ? placeToHear(input, mixes, { finding, atS }) : null),
+    () => (input && mixes ? whereToHear(input, mixes, { finding, atS }) : null),
     [input, mixes, finding, atS],
   );
   if (!place) return null;

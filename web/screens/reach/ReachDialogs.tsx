@@ -1,19 +1,19 @@
 import { useSetup } from '../../setupContext.tsx';
-import { PlaceDialog } from './PlaceDialog.tsx';
+import { DestinationDialog } from './DestinationDialog.tsx';
 import { RecorderDialog } from './RecorderDialog.tsx';
 import { SeparateSheet } from './SeparateSheet.tsx';
 import { TrackDialog } from './TrackDialog.tsx';
 
-/** The dialog that is open over the board; `track`, `place` and `separate` (a source) are ids in the setup. */
+/** The dialog that is open over the board; `track`, `destination` and `separate` (a source) are ids in the setup. */
 export type ReachDialog =
   | 'add-track'
-  | 'add-place'
+  | 'add-destination'
   | 'recorder'
   | { track: string }
-  | { place: string }
+  | { destination: string }
   | { separate: string };
 
-/** The dialogs of the board. One whose track, place or source is gone from the setup is not shown. */
+/** The dialogs of the board. One whose track, destination or source is gone from the setup is not shown. */
 export function ReachDialogs({
   dialog,
   onClose,
@@ -25,13 +25,14 @@ export function ReachDialogs({
   const { setup, actions } = useSetup();
   const named = dialog !== null && typeof dialog === 'object' ? dialog : {};
   const editedTrack = 'track' in named ? setup.tracks.find(({ id }) => id === named.track) : undefined;
-  const editedPlace = 'place' in named ? setup.destinations.find(({ id }) => id === named.place) : undefined;
+  const editedDestination =
+    'destination' in named ? setup.destinations.find(({ id }) => id === named.destination) : undefined;
   const separated = 'separate' in named ? setup.sources.find(({ id }) => id === named.separate) : undefined;
   return (
     <>
       {separated && <SeparateSheet source={separated} onClose={onClose} />}
-      {dialog === 'add-place' && <PlaceDialog place={null} onClose={onClose} />}
-      {editedPlace && <PlaceDialog place={editedPlace} onClose={onClose} />}
+      {dialog === 'add-destination' && <DestinationDialog destination={null} onClose={onClose} />}
+      {editedDestination && <DestinationDialog destination={editedDestination} onClose={onClose} />}
       {dialog === 'recorder' && <RecorderDialog setup={setup} onEdit={actions.edit} onClose={onClose} />}
       {dialog === 'add-track' && (
         <TrackDialog

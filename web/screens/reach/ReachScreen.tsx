@@ -183,8 +183,8 @@ export function ReachScreen() {
             <Button aria-label="Add track" onClick={() => setDialog('add-track')}>
               <Plus size={14} /> Track
             </Button>
-            <Button aria-label="Add listener" onClick={() => setDialog('add-place')}>
-              <Plus size={14} /> Listener
+            <Button aria-label="Add destination" onClick={() => setDialog('add-destination')}>
+              <Plus size={14} /> Destination
             </Button>
           </div>
         </div>
@@ -205,7 +205,7 @@ export function ReachScreen() {
           onKeyDown={keys.onKeyDown}
           onBlur={keys.stopTyping}
           onTrack={(one) => setDialog(one.track ? { track: one.track.id } : 'add-track')}
-          onPlace={(one) => setDialog({ place: one.id })}
+          onDestination={(one) => setDialog({ destination: one.id })}
           onMoveTrack={(id, beside) =>
             actions.edit({ edit: 'moveTrack', id, to: setup.tracks.findIndex((one) => one.id === beside) })
           }

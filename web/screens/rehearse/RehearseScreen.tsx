@@ -17,36 +17,36 @@ import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
-import { type EarName, placesOfEar, placesOfSource } from '../processing/places.ts';
-import { EarList } from './EarList.tsx';
+import { type NamedDestination, placesOfDestination, placesOfSource } from '../processing/places.ts';
+import { DestinationList } from './DestinationList.tsx';
 import { Score } from './Score.tsx';
 import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
-/** Rehearse: everything sounds, heard with the ears of any destination. */
+/** Rehearse: everything sounds, heard as any destination hears it. */
 export function RehearseScreen() {
   const { setup, actions, path } = useSetup();
   const [search] = useSearchParams();
   const rehearsal = useRehearsal();
-  const { transport, ears, mutes, setMutes, solo, setSolo, setHeardEdit, open } = rehearsal;
+  const { transport, destinations, mutes, setMutes, solo, setSolo, setHeardEdit, open } = rehearsal;
   const { isPending, error, again, courses, moments, endS } = rehearsal.courses;
-  const { status, message, ear, loop } = rehearsal.state;
-  /** The source that is being processed; or everything that the ears get. */
+  const { status, message, destination: heard, loop } = rehearsal.state;
+  /** The source that is being processed; or everything that arrives at the destination. */
   const [processed, setProcessed] = useState<{ source: string } | 'everything' | null>(() => {
     const source = search.get('process');
     return source !== null && setup.sources.some(({ id }) => id === source) ? { source } : null;
   });
   const [row, setRow] = useState(0);
-  const [lastEar, setLastEar] = useState<number | null>(null);
+  const [lastHeard, setLastHeard] = useState<number | null>(null);
   const reach = useMemo(() => reachOf(setup), [setup]);
-  const destination = ears[ear]?.id ?? '';
-  const here = { id: destination, name: ears[ear]?.name ?? '' };
+  const destination = destinations[heard]?.id ?? '';
+  const here = { id: destination, name: destinations[heard]?.name ?? '' };
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
 
   useEffect(() => open(), [open]);
 
   const choose = (next: number) => {
-    if (!transport || next === ear || next >= ears.length) return;
-    setLastEar(ear);
+    if (!transport || next === heard || next >= destinations.length) return;
+    setLastHeard(heard);
     transport.listen(next);
   };
   const isMute = (one: string, where: string | null) =>
@@ -90,7 +90,7 @@ export function RehearseScreen() {
   useRehearsalKeys({
     toggle,
     choose,
-    compare: () => lastEar !== null && choose(lastEar),
+    compare: () => lastHeard !== null && choose(lastHeard),
     moveRow: (by) => setRow((at) => Math.max(0, Math.min(setup.sources.length - 1, at + by))),
     jump: (byS) => transport?.seek(transport.timeS() + byS),
     nudge: (byDb) => source && setLevel(source.id, (gainDb) => gainDb + byDb),
@@ -110,7 +110,7 @@ export function RehearseScreen() {
     <div className="relative grid h-full grid-cols-[minmax(0,1fr)] wide:grid-cols-[minmax(0,1fr)_19rem] narrow:pb-11">
       <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3 narrow:px-3">
         <ScreenTitle title="Rehearse">
-          Everything sounds at once. Choose whose ears to use; what others get does not change by it.
+          Everything sounds at once. Choose as whom you hear it; what others get does not change by it.
         </ScreenTitle>
         <div className="flex flex-wrap items-center gap-2">
           <Button weight="main" onClick={toggle} className="min-w-24 justify-center">
@@ -148,7 +148,7 @@ export function RehearseScreen() {
           transport={transport}
           loop={loop}
           row={row}
-          ear={here}
+          destination={here}
           isMute={isMute}
           onRow={setRow}
           isSolo={(one) => solo.includes(one)}
@@ -173,27 +173,27 @@ export function RehearseScreen() {
       </div>
       {processed && (
         <ProcessingSheet
-          {...whatIsProcessed(setup, reach, processed, here, ear)}
+          {...whatIsProcessed(setup, reach, processed, here, heard)}
           transport={transport}
-          compare={{ ear: here.id, onCompare: setHeardEdit }}
+          compare={{ destination: here.id, onCompare: setHeardEdit }}
           onClose={() => setProcessed(null)}
         />
       )}
       <SidePanel
-        label="Whose ears"
+        label="Hear it as"
         className="wide:px-3"
         summary={
           <>
-            Whose ears: <strong>{here.name}</strong>
+            Hear it as: <strong>{here.name}</strong>
           </>
         }
       >
-        <h2 className="pl-2 font-title text-lg">Whose ears</h2>
-        <EarList
+        <h2 className="pl-2 font-title text-lg">Hear it as</h2>
+        <DestinationList
           setup={setup}
-          ears={ears}
-          chosen={ear}
-          compared={lastEar}
+          destinations={destinations}
+          chosen={heard}
+          compared={lastHeard}
           transport={transport}
           onChoose={choose}
           onProcess={() => setProcessed('everything')}
@@ -212,8 +212,8 @@ function whatIsProcessed(
   setup: Setup,
   reach: Reach,
   processed: { source: string } | 'everything',
-  ear: EarName,
-  earIndex: number,
+  destination: NamedDestination,
+  heardIndex: number,
 ) {
   const index =
     processed === 'everything' ? -1 : setup.sources.findIndex(({ id }) => id === processed.source);
@@ -221,14 +221,14 @@ function whatIsProcessed(
   return source
     ? {
         title: `Processing of ${source.name}`,
-        places: placesOfSource(setup, reach, source, ear),
+        places: placesOfSource(setup, reach, source, destination),
         source,
         looks: index,
       }
     : {
-        title: `Processing of everything that ${ear.name} gets`,
-        places: placesOfEar(setup, reach, ear),
-        looks: setup.sources.length + earIndex,
+        title: `Processing of everything that ${destination.name} gets`,
+        places: placesOfDestination(setup, reach, destination),
+        looks: setup.sources.length + heardIndex,
       };
 }
 

@@ -25,21 +25,21 @@ interface ScoreProps {
   transport: Transport;
   loop: Passage | null;
   row: number;
-  ear: { id: string; name: string };
+  destination: { id: string; name: string };
   isMute: (source: string, destination: string | null) => boolean;
   isSolo: (source: string) => boolean;
   onSolo: (source: string) => void;
   onRow: (row: number) => void;
   onMute: (source: string, destination: string | null) => void;
   onLevel: (source: string, gainDb: number) => void;
-  /** The level of the source itself, for all ears. */
+  /** The level of the source itself, for all destinations. */
   onOwnLevel: (source: string, levelDb: number) => void;
   onSeek: (timeS: number) => void;
   onLoop: (fromS: number, untilS: number) => void;
   onProcess: (source: string) => void;
 }
 
-/** The sources over time, each with its level in the ears that are used; a click goes there, a drag loops a passage. */
+/** The sources over time, each with its level at the destination that is heard; a click goes there, a drag loops a passage. */
 export function Score(props: ScoreProps) {
   const {
     setup,
@@ -47,7 +47,7 @@ export function Score(props: ScoreProps) {
     courses,
     transport,
     row,
-    ear,
+    destination,
     isMute,
     isSolo,
     onSolo,
@@ -66,7 +66,7 @@ export function Score(props: ScoreProps) {
             <th className="pb-0.5 font-normal">
               <Ruler {...props} />
             </th>
-            <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">these ears, dB</th>
+            <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">here, dB</th>
             <th className="w-[4.75rem] pb-0.5 pl-2 font-normal whitespace-nowrap">for all, dB</th>
             <th className="w-[11rem] pb-0.5 pl-2 font-normal">mute, solo</th>
             <th className="w-24 pb-0.5 pl-1 font-normal">processing</th>
@@ -75,8 +75,8 @@ export function Score(props: ScoreProps) {
         <tbody>
           {setup.sources.map((source, index) => {
             const course = courses.find((one) => one.source.id === source.id);
-            const gainDb = reach.at(source.id, ear.id)?.gainDb ?? null;
-            const here = isMute(source.id, ear.id);
+            const gainDb = reach.at(source.id, destination.id)?.gainDb ?? null;
+            const here = isMute(source.id, destination.id);
             const everywhere = isMute(source.id, null);
             return (
               <tr
@@ -120,7 +120,7 @@ export function Score(props: ScoreProps) {
                   ) : (
                     <DbField
                       value={gainDb}
-                      label={`${source.name} in the ears of ${ear.name}`}
+                      label={`${source.name} in the destinations of ${destination.name}`}
                       unit=""
                       onChange={(next) => onLevel(source.id, next)}
                     />
@@ -141,7 +141,7 @@ export function Score(props: ScoreProps) {
                       aria-pressed={here}
                       disabled={gainDb === null}
                       aria-label={`Mute ${source.name} here`}
-                      onClick={() => onMute(source.id, ear.id)}
+                      onClick={() => onMute(source.id, destination.id)}
                     >
                       {here ? <VolumeX size={14} /> : <Volume2 size={14} />} here
                     </Button>

@@ -3,7 +3,7 @@ import { isTaken } from '../../parts/isTyping.ts';
 
 interface RehearsalKeys {
   toggle(): void;
-  choose(ear: number): void;
+  choose(destination: number): void;
   compare(): void;
   moveRow(by: number): void;
   jump(byS: number): void;

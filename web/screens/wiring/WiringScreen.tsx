@@ -6,7 +6,7 @@ import { reachOf } from '../../../core/reach/reach.ts';
 import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { AddMachine } from './AddMachine.tsx';
-import { EarsTable } from './EarsTable.tsx';
+import { HearsTable } from './HearsTable.tsx';
 import { LinkTable } from './LinkTable.tsx';
 import { MachineSection } from './MachineSection.tsx';
 import { PickupTable } from './PickupTable.tsx';
@@ -39,7 +39,7 @@ export function WiringScreen() {
     ...setup.machines.map((machine): [string, string] => [machine.id, machine.name]),
     ['links', 'Links'],
     ['pickups', 'Pickups'],
-    ['ears', 'Who hears what'],
+    ['hears', 'Who hears what'],
     ['scenes', 'Scenes'],
   ];
   return (
@@ -74,7 +74,7 @@ export function WiringScreen() {
         ))}
         <LinkTable />
         <PickupTable reach={view.reach} />
-        <EarsTable />
+        <HearsTable />
         <SceneList />
       </div>
       {adding && <AddMachine onClose={() => setAdding(false)} />}

@@ -3,7 +3,7 @@ import { Ear as EarIcon } from 'lucide-react';
 import { useCallback, useRef } from 'react';
 import { toDb } from '../../../core/audio/decibel.ts';
 import { aimOf } from '../../../core/balance/aims.ts';
-import type { Ear } from '../../../core/engine/ears.ts';
+import type { HeardDestination } from '../../../core/engine/destinations.ts';
 import { REPORT } from '../../../core/engine/rehearsal.ts';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import { type Destination, destinationsOf, wholeOf } from '../../../core/reach/destinations.ts';
@@ -16,23 +16,31 @@ import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 const LOWEST = -48;
 const HOLD_MS = 1500;
 
-interface EarListProps {
+interface DestinationListProps {
   setup: Setup;
-  ears: Ear[];
+  destinations: HeardDestination[];
   chosen: number;
   compared: number | null;
   transport: Transport | null;
-  onChoose: (ear: number) => void;
-  /** Opens the processing of everything that the chosen ear gets. */
+  onChoose: (destination: number) => void;
+  /** Opens the processing of everything that the chosen destination gets. */
   onProcess: () => void;
 }
 
-/** Whose ears: every destination with its meter; one is listened to. */
-export function EarList({ setup, ears, chosen, compared, transport, onChoose, onProcess }: EarListProps) {
+/** Every destination with its meter; one is listened to. */
+export function DestinationList({
+  setup,
+  destinations,
+  chosen,
+  compared,
+  transport,
+  onChoose,
+  onProcess,
+}: DestinationListProps) {
   return (
-    <ul aria-label="Whose ears">
-      {ears.map((ear, index) => (
-        <li key={ear.id} className="border-b border-rule last:border-0">
+    <ul aria-label="Hear it as">
+      {destinations.map((destination, index) => (
+        <li key={destination.id} className="border-b border-rule last:border-0">
           <button
             type="button"
             aria-pressed={index === chosen}
@@ -45,12 +53,17 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
             <span className="flex items-baseline gap-2 text-sm leading-tight">
               <kbd className="w-4 text-center font-sans text-xs text-soft">{index < 9 ? index + 1 : ''}</kbd>
               <span className={clsx('flex-1 truncate', index === chosen && 'font-semibold text-water')}>
-                {ear.name}
+                {destination.name}
               </span>
               {index === chosen && <EarIcon size={14} aria-label="listened to" className="text-water" />}
               {index === compared && <span className="text-xs text-heather">compared</span>}
             </span>
-            <Meter transport={transport} ear={index} name={ear.name} targetLufs={targetAt(setup, ear)} />
+            <Meter
+              transport={transport}
+              destination={index}
+              name={destination.name}
+              targetLufs={targetAt(setup, destination)}
+            />
           </button>
           {index === chosen && (
             <button
@@ -58,7 +71,7 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
               onClick={onProcess}
               className="mb-1.5 ml-8 min-h-6 py-1 text-left text-xs text-water underline hover:text-ink"
             >
-              {wholeText(setup, ear)}
+              {wholeText(setup, destination)}
             </button>
           )}
         </li>
@@ -68,18 +81,18 @@ export function EarList({ setup, ears, chosen, compared, transport, onChoose, on
 }
 
 /** The loudness that balancing aims for there. */
-function targetAt(setup: Setup, ear: Ear): number | null {
-  const destination = destinationAt(setup, ear);
+function targetAt(setup: Setup, heard: HeardDestination): number | null {
+  const destination = destinationAt(setup, heard);
   return destination ? aimOf(setup, destination).targetLufs : null;
 }
 
-function destinationAt(setup: Setup, { id }: Ear): Destination | undefined {
+function destinationAt(setup: Setup, { id }: HeardDestination): Destination | undefined {
   return destinationsOf(setup).find((one) => one.id === id);
 }
 
 /** What is done to everything that somebody gets. */
-function wholeText(setup: Setup, ear: Ear): string {
-  const destination = destinationAt(setup, ear);
+function wholeText(setup: Setup, heard: HeardDestination): string {
+  const destination = destinationAt(setup, heard);
   const steps = destination ? stepsOn(processingOf(setup, wholeOf(destination))) : [];
   return steps.length === 0
     ? 'process everything that arrives here'
@@ -88,13 +101,13 @@ function wholeText(setup: Setup, ear: Ear): string {
 
 interface MeterProps {
   transport: Transport | null;
-  ear: number;
+  destination: number;
   name: string;
   targetLufs: number | null;
 }
 
 /** Momentary loudness as water, short-term as a mark below, the held peak as a line; a bracket round the target. */
-function Meter({ transport, ear, name, targetLufs }: MeterProps) {
+function Meter({ transport, destination, name, targetLufs }: MeterProps) {
   const water = useRef<HTMLSpanElement>(null);
   const mark = useRef<HTMLSpanElement>(null);
   const line = useRef<HTMLSpanElement>(null);
@@ -102,8 +115,8 @@ function Meter({ transport, ear, name, targetLufs }: MeterProps) {
   const held = useRef({ peak: 0, until: 0 });
   const draw = useCallback(() => {
     if (!transport) return;
-    const at = REPORT.ears + REPORT.perEar * ear;
-    const [momentary, shortTerm, peak] = transport.report.subarray(at, at + REPORT.perEar);
+    const at = REPORT.destinations + REPORT.perDestination * destination;
+    const [momentary, shortTerm, peak] = transport.report.subarray(at, at + REPORT.perDestination);
     const now = performance.now();
     if (peak >= held.current.peak || now > held.current.until)
       held.current = { peak: Math.max(peak, 0), until: now + HOLD_MS };
@@ -117,7 +130,7 @@ function Meter({ transport, ear, name, targetLufs }: MeterProps) {
       const text = Number.isFinite(shortTerm) ? shortTerm.toFixed(1).replace('-', '−') : '–';
       if (figure.current.textContent !== text) figure.current.textContent = text;
     }
-  }, [transport, ear]);
+  }, [transport, destination]);
   useEveryFrame(draw);
   return (
     <span className="mt-0.5 flex items-center gap-2 pl-6">

@@ -4,30 +4,30 @@ import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';
 
-/** How two channels of a bus reach the two sides of an ear: left to left, right to left, left to right, right to right. */
-export type EarWeights = [ll: number, rl: number, lr: number, rr: number];
+/** How two channels of a bus reach the two sides of an destination: left to left, right to left, left to right, right to right. */
+export type SideWeights = [ll: number, rl: number, lr: number, rr: number];
 
 /** Somebody who listens: a destination, as the buses that make it up. */
-export interface Ear {
+export interface HeardDestination {
   id: string;
   name: string;
-  parts: { bus: number; weights: EarWeights }[];
+  parts: { bus: number; weights: SideWeights }[];
 }
 
 /** A setup made flat for rehearsing: the schedule of everything, and who can be listened to. */
 export interface Rehearsable {
   schedule: Schedule;
-  ears: Ear[];
+  destinations: HeardDestination[];
 }
 
-const AS_IT_IS: EarWeights = [1, 0, 0, 1];
+const AS_IT_IS: SideWeights = [1, 0, 0, 1];
 
-/** Compiles a setup with everybody in it. Destinations that nothing feeds have no ear. */
-export function compileEars(setup: Setup, options: CompileOptions = {}): Rehearsable {
+/** Compiles a setup with everybody in it. Destinations that nothing feeds have no destination. */
+export function compileDestinations(setup: Setup, options: CompileOptions = {}): Rehearsable {
   const schedule = compile(setup, { ...options, only: 'everything' });
-  const ears = destinationsOf(setup).flatMap(({ id, name, feedId, track }): Ear[] => {
+  const destinations = destinationsOf(setup).flatMap(({ id, name, feedId, track }): HeardDestination[] => {
     const fold = track && heardFoldOf(setup, track);
-    const parts = schedule.buses.flatMap((bus, index): Ear['parts'] => {
+    const parts = schedule.buses.flatMap((bus, index): HeardDestination['parts'] => {
       if (bus.id !== feedId) return [];
       if (!fold) return [{ bus: index, weights: AS_IT_IS }];
       const [first, second] = [2 * bus.pair, 2 * bus.pair + 1];
@@ -46,11 +46,16 @@ export function compileEars(setup: Setup, options: CompileOptions = {}): Rehears
     });
     return parts.length > 0 ? [{ id, name, parts }] : [];
   });
-  return { schedule, ears };
+  return { schedule, destinations };
 }
 
-/** Writes what an ear hears of the buses into two planes, from their beginning. */
-export function hear(buses: Stereo[], { parts }: Ear, [left, right]: Stereo, frames: number): void {
+/** Writes what an destination hears of the buses into two planes, from their beginning. */
+export function hear(
+  buses: Stereo[],
+  { parts }: HeardDestination,
+  [left, right]: Stereo,
+  frames: number,
+): void {
   left.fill(0, 0, frames);
   right.fill(0, 0, frames);
   for (let part = 0; part < parts.length; part++) {

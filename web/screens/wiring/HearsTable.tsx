@@ -5,22 +5,22 @@ import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, Part } from './parts.tsx';
 
 /** Who hears which devices: headphones, loudspeakers, and the friends through their chat's microphone. */
-export function EarsTable() {
+export function HearsTable() {
   const { setup, actions } = useSetup();
   const notify = useNotify();
-  const ears = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
+  const listening = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
   const machineOf = (id: string) => setup.machines.find((machine) => machine.id === id)?.name ?? id;
   const devices = setup.devices.map(({ id, name, machine }) => ({
     id,
     name: `${machineOf(machine)} · ${name}`,
   }));
   return (
-    <Part id="ears" title="Who hears what">
+    <Part id="hears" title="Who hears what">
       <div className="overflow-x-auto">
-        <table className="w-full border-collapse" aria-label="Ears">
+        <table className="w-full border-collapse" aria-label="Who hears what">
           <Head titles={['Who', 'Hears', '']} />
           <tbody>
-            {ears.map((one) => {
+            {listening.map((one) => {
               const hears = one.hears ?? [];
               const set = (next: string[]) =>
                 actions.edit({ edit: 'updateDestination', id: one.id, values: { hears: next } });

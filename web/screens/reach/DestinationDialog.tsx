@@ -13,22 +13,28 @@ const KINDS: { kind: ListedDestination['kind']; words: string; name: string }[] 
   { kind: 'vod', words: 'the VOD that stays', name: 'VOD' },
 ];
 
-/** Somebody who listens: add one, change the name, or remove one. Nothing is changed before it is saved. */
-export function PlaceDialog({ place, onClose }: { place: ListedDestination | null; onClose: () => void }) {
+/** A destination: add one, change the name, or remove one. Nothing is changed before it is saved. */
+export function DestinationDialog({
+  destination,
+  onClose,
+}: {
+  destination: ListedDestination | null;
+  onClose: () => void;
+}) {
   const { setup, actions } = useSetup();
-  const [kind, setKind] = useState<ListedDestination['kind']>(place?.kind ?? 'headphones');
-  const [name, setName] = useState(place?.name ?? newName(setup.destinations, 'headphones'));
+  const [kind, setKind] = useState<ListedDestination['kind']>(destination?.kind ?? 'headphones');
+  const [name, setName] = useState(destination?.name ?? newName(setup.destinations, 'headphones'));
   const hasOne = (one: ListedDestination['kind']) => setup.destinations.some((other) => other.kind === one);
   const offered = KINDS.filter((one) => (one.kind !== 'live' && one.kind !== 'vod') || !hasOne(one.kind));
   const save = () => {
     const text = name.trim();
     if (text === '') return;
-    if (place) actions.edit({ edit: 'updateDestination', id: place.id, values: { name: text } });
+    if (destination) actions.edit({ edit: 'updateDestination', id: destination.id, values: { name: text } });
     else actions.edit({ edit: 'addDestination', destination: { name: text, kind } });
     onClose();
   };
   return (
-    <Sheet title={place ? `Who listens: ${place.name}` : 'Add somebody who listens'} onClose={onClose}>
+    <Sheet title={destination ? `Destination: ${destination.name}` : 'Add a destination'} onClose={onClose}>
       <form
         className="space-y-4"
         onSubmit={(event) => {
@@ -36,7 +42,7 @@ export function PlaceDialog({ place, onClose }: { place: ListedDestination | nul
           save();
         }}
       >
-        {!place && (
+        {!destination && (
           <label className="block">
             <span className="text-sm text-soft">Who or what</span>
             <select
@@ -65,7 +71,7 @@ export function PlaceDialog({ place, onClose }: { place: ListedDestination | nul
             onChange={(event) => setName(event.target.value)}
           />
         </label>
-        {!place && (
+        {!destination && (
           <p className="text-sm text-soft">
             Nothing is sent there yet: open the cells of its column
             {setup.machines.length > 0 && ', or say on Wiring which devices are heard there'}.
@@ -73,16 +79,16 @@ export function PlaceDialog({ place, onClose }: { place: ListedDestination | nul
         )}
         <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
           <Button type="submit" weight="main" disabled={name.trim() === ''}>
-            {place ? 'Save' : 'Add'}
+            {destination ? 'Save' : 'Add'}
           </Button>
           <Button onClick={onClose}>Cancel</Button>
-          {place && (
+          {destination && (
             <Button
               weight="danger"
               className="ml-auto"
               title="Can be undone"
               onClick={() => {
-                actions.edit({ edit: 'removeDestination', id: place.id });
+                actions.edit({ edit: 'removeDestination', id: destination.id });
                 onClose();
               }}
             >

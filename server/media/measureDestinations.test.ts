@@ -6,9 +6,9 @@ import { voiceOver } from '../../core/demo/setups.ts';
 import { applyEdit } from '../../core/setup/edits.ts';
 import { noise } from '../../core/testing/tones.ts';
 import { writeSound } from '../testing.ts';
-import { measureEars } from './measureEars.ts';
+import { measureDestinations } from './measureDestinations.ts';
 
-const folder = mkdtempSync(join(tmpdir(), 'northfen-ears-'));
+const folder = mkdtempSync(join(tmpdir(), 'northfen-destinations-'));
 const files: Record<string, string> = {};
 
 beforeAll(async () => {
@@ -28,8 +28,8 @@ const heard = async (processing: object[]) => {
     gainDb: -6,
     processing: processing as never,
   });
-  const ears = await measureEars(setup, files);
-  return ears.find(({ destinationId }) => destinationId === 'headphones')?.ownVoices;
+  const destinations = await measureDestinations(setup, files);
+  return destinations.find(({ destinationId }) => destinationId === 'headphones')?.ownVoices;
 };
 
 test('the own voice in headphones is found as late as it comes, under everything else that is heard', async () => {
@@ -43,6 +43,6 @@ test('the own voice in headphones is found as late as it comes, under everything
 });
 
 test('where it is not heard, nothing is said of it', async () => {
-  const ears = await measureEars(voiceOver(), files);
-  expect(ears.every(({ ownVoices }) => ownVoices === undefined)).toBe(true);
+  const destinations = await measureDestinations(voiceOver(), files);
+  expect(destinations.every(({ ownVoices }) => ownVoices === undefined)).toBe(true);
 });
