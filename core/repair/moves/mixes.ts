@@ -1,6 +1,8 @@
+import type { Destination } from '../../reach/destinations.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
 import { newId } from '../../setup/ids.ts';
 import type { Device, Mix } from '../../setup/wiring.ts';
+import { listed } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 import { inRange } from './opening.ts';
@@ -23,7 +25,7 @@ function exchangedInputs(room: Room, { source, destination }: About): Candidate[
         .flatMap((input) => {
           const brings = input.from === source || room.passes(source, input.from);
           return carriers(room, mix)
-            .filter(({ id }) => brings !== room.passes(source, id))
+            .filter(({ id }) => brings || room.passes(source, id))
             .map(({ id, name }): Candidate => {
               const { from, ...values } = input;
               return {
@@ -55,7 +57,6 @@ function carriers(room: Room, { id, machine, inputs, into }: Mix): Device[] {
 function newMixes(room: Room, { source, destination }: About): Candidate[] {
   const { setup } = room;
   const place = room.destination(destination);
-  const heardAt = setup.destinations.find(({ id }) => id === destination);
   if (!place || room.arrival(source, place)) return [];
   const leading = room.leadingTo(place);
   const targets = setup.devices.filter(
@@ -74,20 +75,35 @@ function newMixes(room: Room, { source, destination }: About): Candidate[] {
       mix: { name, machine: target.machine, inputs, into: [target.id] },
     });
     const single = carrying.map(({ id }) => mixOf(room, target, [{ from: id, gainDb: 0 }], made));
-    if (!heardAt?.hears?.includes(target.id)) return single;
-    const all = onMachine.flatMap(({ id }) => {
-      const gains = room.sourcesAt(id).flatMap((one) => {
-        const wishDb = room.wishDb(one, place);
-        const isThere = room.arrival(one, place) !== null;
-        return wishDb === null ? [null] : isThere ? [] : [inRange(wishDb - (room.gainAt(one, id) ?? 0))];
-      });
-      const [gainDb] = gains;
-      return gainDb !== undefined && gainDb !== null && gains.every((one) => one !== null)
-        ? [{ from: id, gainDb }]
-        : [];
-    });
+    const all = wantedAt(room, place, onMachine);
     return all.length > 1 ? [mixOf(room, target, all, made), ...single] : single;
   });
+}
+
+/**
+ * Devices that carry, each source once, what is wanted at a destination and is missing there, with the gains at which it would
+ * be as loud as it is wanted. Those that carry one source alone come first.
+ */
+function wantedAt(room: Room, place: Destination, devices: Device[]): { from: string; gainDb: number }[] {
+  const parts = devices.flatMap(({ id }) => {
+    const sources = room.sourcesAt(id);
+    const gains = sources.map((one) => {
+      const wishDb = room.wishDb(one, place);
+      return wishDb === null || room.arrival(one, place) ? null : wishDb - (room.gainAt(one, id) ?? 0);
+    });
+    const known = gains.filter((one) => one !== null);
+    if (sources.length === 0 || known.length < gains.length) return [];
+    const gainDb = inRange(known[0]);
+    return gainDb === null || Math.max(...known) - Math.min(...known) > 1 ? [] : [{ id, sources, gainDb }];
+  });
+  const covered = new Set<string>();
+  return parts
+    .sort((a, b) => a.sources.length - b.sources.length)
+    .flatMap(({ id, sources, gainDb }) => {
+      if (sources.some((one) => covered.has(one))) return [];
+      for (const one of sources) covered.add(one);
+      return [{ from: id, gainDb }];
+    });
 }
 
 function mixOf(
@@ -96,7 +112,7 @@ function mixOf(
   inputs: { from: string; gainDb: number }[],
   made: (inputs: { from: string; gainDb: number }[]) => SimpleEdit,
 ): Candidate {
-  const what = inputs.map(({ from }) => room.name(from)).join(' and ');
+  const what = listed(inputs.map(({ from }) => room.name(from)));
   return {
     label: `Make a mix of ${what} that plays into “${target.name}”`,
     fault: `No mix brings ${what} to “${target.name}”`,
