@@ -82,8 +82,16 @@ const SCREENS: [name: string, address: string, open?: (page: Page) => Promise<vo
     },
   ],
   ['Drills', '/setups/two-machines/reach/drills'],
-  ['Balance', '/setups/regatta-made-right/balance'],
-  ['Rehearse', '/setups/regatta-made-right/rehearse'],
+  [
+    'Balance',
+    '/setups/regatta-made-right/balance',
+    (page) => page.getByRole('table', { name: /^Levels at/ }).waitFor({ timeout: 60_000 }),
+  ],
+  [
+    'Rehearse',
+    '/setups/regatta-made-right/rehearse',
+    (page) => page.getByRole('table', { name: 'Sources over time' }).waitFor({ timeout: 60_000 }),
+  ],
   [
     'processing',
     '/setups/regatta-made-right/rehearse?process=narrator',

@@ -35,7 +35,7 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
             <th className="font-normal">source</th>
             <th className="font-normal">part</th>
             <th className="font-normal">level</th>
-            <th className="font-normal">{solved ? 'solved' : ''}</th>
+            {solved ? <th className="font-normal">solved</th> : <td />}
             <th className="pr-4 text-right font-normal">by itself</th>
             <th className="font-normal">wish</th>
           </tr>
@@ -44,6 +44,7 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
           {rows.map((source) => {
             const gainDb = reach.at(source.id, destination.id)?.gainDb ?? 0;
             const proposal = solved?.proposals.find(({ sourceId }) => sourceId === source.id);
+            const process = stepsOn(source.processing).length > 0 ? 'processed' : 'process';
             const byDb = proposal ? proposal.afterDb - proposal.beforeDb : 0;
             return (
               <tr key={source.id} className="h-8 border-t border-rule">
@@ -51,10 +52,10 @@ export function LevelTable({ setup, reach, balanced, aim, solved, onLevel, onWis
                   {source.name}
                   <Link
                     to={`/setups/${setupId}/rehearse?process=${source.id}`}
-                    aria-label={`Processing of ${source.name}`}
+                    aria-label={`${process} ${source.name}`}
                     className="ml-2 text-xs text-soft underline decoration-rule hover:text-ink"
                   >
-                    {stepsOn(source.processing).length > 0 ? 'processed' : 'process'}
+                    {process}
                   </Link>
                 </th>
                 <td className="text-soft">{ROLE_WORDS[roleOf(source)]}</td>
