@@ -13,8 +13,8 @@ function measuredAsPlanned(setup: Setup, silent: string[] = []): Measured[] {
   const reach = reachOf(setup);
   return setup.sources.flatMap((source) =>
     setup.tracks.map((track) => {
-      const place = reach.destinations.find((one) => one.feedId === track.id);
-      const levelDb = (place && reach.at(source.id, place.id)?.gainDb) ?? null;
+      const destination = reach.destinations.find((one) => one.feedId === track.id);
+      const levelDb = (destination && reach.at(source.id, destination.id)?.gainDb) ?? null;
       const presence = {
         testable: !silent.includes(source.id),
         present: levelDb !== null && !silent.includes(source.id),

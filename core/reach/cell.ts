@@ -49,14 +49,14 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
     (one) => one === destination || (one.feedId !== null && one.feedId === destination.feedId),
   );
   const after = moves.length > 0 && moved.size > 1 ? reachOf(applyAll(setup, moves)) : null;
-  const wishes = sharing.flatMap((place) =>
+  const wishes = sharing.flatMap((destination) =>
     [...moved].map((id): SimpleEdit => {
       const own =
-        id === sourceId ? gainDb : gainDb === null ? null : (after?.at(id, place.id)?.gainDb ?? null);
+        id === sourceId ? gainDb : gainDb === null ? null : (after?.at(id, destination.id)?.gainDb ?? null);
       return {
         edit: 'setWish',
         source: id,
-        destination: place.id,
+        destination: destination.id,
         gainDb: own === null ? null : nearestGain(own),
       };
     }),
@@ -151,9 +151,10 @@ function carried(reach: Reach, place: string): string[] {
 
 function gainWhenOpen(setup: Setup, reach: Reach, source: Source, one: Handle): number {
   const opened = reachOf(applyAll(setup, [set(one, one.kind === 'input' ? inputGain(setup, one) : 0)]));
-  const places = reach.destinations.filter((place) => opened.at(source.id, place.id));
+  const destinations = reach.destinations.filter((destination) => opened.at(source.id, destination.id));
   const fed =
-    places.find((place) => place.feedId === one.to) ?? places.find((place) => !reach.at(source.id, place.id));
+    destinations.find((destination) => destination.feedId === one.to) ??
+    destinations.find((destination) => !reach.at(source.id, destination.id));
   return fed ? (opened.at(source.id, fed.id)?.gainDb ?? 0) : 0;
 }
 

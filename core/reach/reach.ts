@@ -95,7 +95,7 @@ export interface Reach {
   graph: Graph;
   at(sourceId: string, destinationId: string): Arrival | null;
   /** The sources whose sound arrives at a place (a pickup, a device, a mix), in the order of the setup. */
-  sourcesAt(placeId: string): string[];
+  sourcesAt(destinationId: string): string[];
   /** What arrives of a source on a track, before any fold-down to stereo. */
   onTrack(sourceId: string, trackId: string): Arrival | null;
   /** The gain (dB) with which a source arrives at a pickup; null where it does not. */
@@ -124,26 +124,26 @@ export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
       if (here && node !== trail.start) atPlace[node].push(source.id);
     });
   }
-  const placeOf = new Map(destinations.map((one) => [one.id, one]));
-  const placeFedBy = new Map(destinations.map((one) => [one.feedId, one]));
+  const destinationOf = new Map(destinations.map((one) => [one.id, one]));
+  const destinationFedBy = new Map(destinations.map((one) => [one.feedId, one]));
   const found = new Map([...trails.keys()].map((id) => [id, new Map<string, Arrival | null>()]));
   return {
     destinations,
     graph,
-    at: (source, destination) => {
+    at: (source, destinationId) => {
       const own = found.get(source);
-      let arrival = own?.get(destination);
+      let arrival = own?.get(destinationId);
       if (arrival !== undefined) return arrival;
       const trail = trails.get(source);
-      const place = placeOf.get(destination);
-      arrival = trail && place ? arrivalAt(trail, place) : null;
-      own?.set(destination, arrival);
+      const destination = destinationOf.get(destinationId);
+      arrival = trail && destination ? arrivalAt(trail, destination) : null;
+      own?.set(destinationId, arrival);
       return arrival;
     },
     onTrack: (source, track) => {
       const trail = trails.get(source);
-      const place = placeFedBy.get(track);
-      return trail && place ? arrivalOnTrack(trail, place) : null;
+      const destination = destinationFedBy.get(track);
+      return trail && destination ? arrivalOnTrack(trail, destination) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
     gainAt: (source, pickup) => {

@@ -16,26 +16,26 @@ interface AfterAll {
 /** Returns what ends a finding because it is not wanted after all; never a remedy, since it changes what was wanted. */
 export function afterAll(
   setup: Setup,
-  { code, source: sourceId, destination: placeId, detail }: Finding,
+  { code, source: sourceId, destination: destinationId, detail }: Finding,
 ): AfterAll[] {
   const source = setup.sources.find(({ id }) => id === sourceId);
-  const place = destinationsOf(setup).find(({ id }) => id === placeId);
+  const destination = destinationsOf(setup).find(({ id }) => id === destinationId);
   switch (code) {
     case 'missing':
     case 'swallowed':
-      return source && place ? [notWanted(setup, source.id, place)] : [];
+      return source && destination ? [notWanted(setup, source.id, destination)] : [];
     case 'off-level':
-      return source && place ? [atThisLevel(setup, source.id, place)] : [];
+      return source && destination ? [atThisLevel(setup, source.id, destination)] : [];
     case 'unwanted':
-      return source && place
-        ? [wanted(setup, source.id, place), ...closedWithOthers(setup, source, place)]
+      return source && destination
+        ? [wanted(setup, source.id, destination), ...closedWithOthers(setup, source, destination)]
         : [];
     case 'leak.live':
     case 'leak.vod':
     case 'in-file':
     case 'echo.party':
     case 'feedback':
-      return source && place ? closedWithOthers(setup, source, place) : [];
+      return source && destination ? closedWithOthers(setup, source, destination) : [];
     case 'no-own-track':
       return source
         ? [
@@ -47,13 +47,13 @@ export function afterAll(
           ]
         : [];
     case 'leak.upload':
-      return source && place?.track?.purpose === 'publish'
+      return source && destination?.track?.purpose === 'publish'
         ? [
-            ...closedWithOthers(setup, source, place),
+            ...closedWithOthers(setup, source, destination),
             {
-              label: `“${place.track.name}” is not for publishing`,
-              edits: [{ edit: 'updateTrack', id: place.track.id, values: { purpose: 'reference' } }],
-              givesUp: [`nothing is left to upload from “${place.track.name}”`],
+              label: `“${destination.track.name}” is not for publishing`,
+              edits: [{ edit: 'updateTrack', id: destination.track.id, values: { purpose: 'reference' } }],
+              givesUp: [`nothing is left to upload from “${destination.track.name}”`],
             },
           ]
         : [];
@@ -75,40 +75,40 @@ export function afterAll(
 }
 
 /** A source is closed at a destination together with what no control can tell apart from it, and what is wanted of that goes. */
-function closedWithOthers(setup: Setup, source: Source, place: Destination): AfterAll[] {
+function closedWithOthers(setup: Setup, source: Source, destination: Destination): AfterAll[] {
   const reach = reachOf(setup);
-  const moved = new Set(handlesOf(setup, reach, source, place).flatMap((handle) => handle.sources));
+  const moved = new Set(handlesOf(setup, reach, source, destination).flatMap((handle) => handle.sources));
   moved.delete(source.id);
   const lost = [...moved].filter((id) =>
-    setup.intent.some((wish) => wish.source === id && wish.destination === place.id),
+    setup.intent.some((wish) => wish.source === id && wish.destination === destination.id),
   );
   if (lost.length === 0) return [];
   const names = listed(
     lost.map((id) => nameOf(setup, id)),
     3,
   );
-  const edit = cellEdit(setup, source.id, place.id, null);
+  const edit = cellEdit(setup, source.id, destination.id, null);
   return [
     {
-      label: `Close ${source.name} at ${place.name}, and ${names} with it`,
+      label: `Close ${source.name} at ${destination.name}, and ${names} with it`,
       edits: edit.edit === 'batch' ? edit.edits : [],
-      givesUp: [`${names} ${lost.length === 1 ? 'is' : 'are'} not heard at ${place.name}`],
+      givesUp: [`${names} ${lost.length === 1 ? 'is' : 'are'} not heard at ${destination.name}`],
     },
   ];
 }
 
-function notWanted(setup: Setup, source: string, place: Destination): AfterAll {
+function notWanted(setup: Setup, source: string, destination: Destination): AfterAll {
   const name = nameOf(setup, source);
   return {
-    label: `I do not want ${name} at ${place.name}`,
-    edits: [{ edit: 'setWish', source, destination: place.id, gainDb: null }],
-    givesUp: [`${name} is not heard at ${place.name}`],
+    label: `I do not want ${name} at ${destination.name}`,
+    edits: [{ edit: 'setWish', source, destination: destination.id, gainDb: null }],
+    givesUp: [`${name} is not heard at ${destination.name}`],
   };
 }
 
-function atThisLevel(setup: Setup, source: string, place: Destination): AfterAll {
-  const { label, edits } = wanted(setup, source, place);
-  const wish = setup.intent.find((one) => one.source === source && one.destination === place.id);
+function atThisLevel(setup: Setup, source: string, destination: Destination): AfterAll {
+  const { label, edits } = wanted(setup, source, destination);
+  const wish = setup.intent.find((one) => one.source === source && one.destination === destination.id);
   return {
     label: `${label} as loud as it is`,
     edits,
@@ -116,13 +116,13 @@ function atThisLevel(setup: Setup, source: string, place: Destination): AfterAll
   };
 }
 
-function wanted(setup: Setup, source: string, place: Destination): AfterAll {
+function wanted(setup: Setup, source: string, destination: Destination): AfterAll {
   const name = nameOf(setup, source);
-  const gainDb = nearestGain(reachOf(setup, { source }).at(source, place.id)?.gainDb ?? 0);
+  const gainDb = nearestGain(reachOf(setup, { source }).at(source, destination.id)?.gainDb ?? 0);
   return {
-    label: `I do want ${name} at ${place.name}`,
-    edits: [{ edit: 'setWish', source, destination: place.id, gainDb }],
-    givesUp: [`${place.name} keeps ${name}`],
+    label: `I do want ${name} at ${destination.name}`,
+    edits: [{ edit: 'setWish', source, destination: destination.id, gainDb }],
+    givesUp: [`${destination.name} keeps ${name}`],
   };
 }
 

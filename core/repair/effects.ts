@@ -21,7 +21,9 @@ export interface Effect {
  */
 export function changesOf(before: Judged, after: Judged): ReachChange[] {
   const scenes = after.setup.scenes.map(({ id }) => id);
-  const places = new Map([...before.destinations, ...after.destinations].map((place) => [place.id, place]));
+  const places = new Map(
+    [...before.destinations, ...after.destinations].map((destination) => [destination.id, destination]),
+  );
   const changes: ReachChange[] = [];
   for (const [source, { trail }] of after.bySource) {
     const was = before.bySource.get(source)?.trail;
@@ -50,9 +52,9 @@ export function changesOf(before: Judged, after: Judged): ReachChange[] {
   return changes;
 }
 
-function gainIn(trail: Trail, place: Destination, scene: string | null): number | null {
+function gainIn(trail: Trail, destination: Destination, scene: string | null): number | null {
   const heard = scene === null ? trail : trailOf(trail.graph, trail.source, scene);
-  return arrivalAt(heard, place)?.gainDb ?? null;
+  return arrivalAt(heard, destination)?.gainDb ?? null;
 }
 
 const WORDS = { gained: 'New at', lost: 'No longer at', moved: 'Other level at' } as const;

@@ -93,9 +93,9 @@ function offEverywhere(judge: Judge, from: Judged, id: string): number {
   const room = new Room(judge, from);
   const source = room.source(id);
   if (!source) return 0;
-  const figures = from.destinations.flatMap((place) => {
-    const wishDb = room.wishDb(id, place);
-    const arrival = wishDb === null ? null : room.arrival(id, place);
+  const figures = from.destinations.flatMap((destination) => {
+    const wishDb = room.wishDb(id, destination);
+    const arrival = wishDb === null ? null : room.arrival(id, destination);
     return wishDb !== null && arrival ? [wishDb - arrival.gainDb] : [];
   });
   const own = [volumeDb(source), source.levelDb, ownGainDb(source)].filter((gainDb) => Math.abs(gainDb) >= 1);

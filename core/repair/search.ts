@@ -176,10 +176,10 @@ export class Search {
     const figures: number[] = [];
     for (const [id, { troubles }] of after.bySource) {
       if (before.bySource.get(id)?.troubles === troubles) continue;
-      for (const { kind, destination } of troubles) {
-        const place = kind === 'off' ? room.destination(destination) : undefined;
-        const wishDb = place ? room.wishDb(id, place) : null;
-        const arrival = place && room.arrival(id, place);
+      for (const { kind, destination: destinationId } of troubles) {
+        const destination = kind === 'off' ? room.destination(destinationId) : undefined;
+        const wishDb = destination ? room.wishDb(id, destination) : null;
+        const arrival = destination && room.arrival(id, destination);
         if (wishDb !== null && arrival) figures.push(wishDb - arrival.gainDb);
       }
     }

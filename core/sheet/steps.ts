@@ -227,10 +227,10 @@ function trackText(setup: Setup, track: Track, number: number): string {
 /** The habit that saves people: record a minute with everything sounding, and listen to each track. */
 function checks(setup: Setup): Step[] {
   const reach = reachOf(setup);
-  const placeOf = (track: Track) => reach.destinations.find((one) => one.feedId === track.id);
+  const destinationOf = (track: Track) => reach.destinations.find((one) => one.feedId === track.id);
   const heardOn = (track: Track) => {
-    const place = placeOf(track);
-    return setup.sources.filter((source) => place && reach.at(source.id, place.id));
+    const destination = destinationOf(track);
+    return setup.sources.filter((source) => destination && reach.at(source.id, destination.id));
   };
   const moving = setup.tracks
     .slice(0, trackLimitOf(setup))

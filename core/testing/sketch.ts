@@ -121,17 +121,19 @@ export function roomOf(name: string, sketch: Sketch): Setup {
 function withWishes(setup: Setup): Setup {
   const reach = reachOf(setup);
   const intent = setup.sources.flatMap(({ id }) =>
-    reach.destinations.flatMap((place) => {
-      const arrival = reach.at(id, place.id);
-      return arrival ? [{ source: id, destination: place.id, gainDb: nearestGain(arrival.gainDb) }] : [];
+    reach.destinations.flatMap((destination) => {
+      const arrival = reach.at(id, destination.id);
+      return arrival
+        ? [{ source: id, destination: destination.id, gainDb: nearestGain(arrival.gainDb) }]
+        : [];
     }),
   );
   const edit = reach.destinations.filter(({ track }) => track?.purpose === 'edit');
   const isAlone = (id: string) =>
     edit.some(
-      (place) =>
-        reach.at(id, place.id) &&
-        setup.sources.every((other) => other.id === id || !reach.at(other.id, place.id)),
+      (destination) =>
+        reach.at(id, destination.id) &&
+        setup.sources.every((other) => other.id === id || !reach.at(other.id, destination.id)),
     );
   return {
     ...setup,

@@ -124,7 +124,7 @@ export class Transport {
   /** Where in the recordings it is (s). */
   timeS(): number {
     if (!this.node) return this.startFrame / SAMPLE_RATE;
-    return this.placeOf(this.report[REPORT.frame]) / SAMPLE_RATE;
+    return this.destinationOf(this.report[REPORT.frame]) / SAMPLE_RATE;
   }
 
   seek(timeS: number): void {
@@ -258,7 +258,7 @@ export class Transport {
   }
 
   /** Where in the recordings a frame of the time line lies. */
-  private placeOf(lineFrame: number): number {
+  private destinationOf(lineFrame: number): number {
     const place = this.startFrame + lineFrame;
     const { loop } = this.state;
     if (!loop) return place;
@@ -282,7 +282,7 @@ export class Transport {
     try {
       while (epoch === this.epoch && this.fedUntil[source] < this.report[REPORT.frame] + AHEAD_FRAMES) {
         const at = this.fedUntil[source];
-        const place = this.placeOf(at);
+        const place = this.destinationOf(at);
         const until = this.state.loop ? frameOf(this.state.loop.untilS) : Number.MAX_SAFE_INTEGER;
         const frames = Math.min(PORTION_FRAMES, until - place);
         const [left, right] = await reader(place, frames);

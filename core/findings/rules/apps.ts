@@ -18,7 +18,7 @@ function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator
   const node = reach.graph.indexOf.get(deviceOf(setup, source) ?? '');
   const where =
     node === undefined ? 'a default device that its machine does not have' : reach.graph.nodes[node].place;
-  const arrivesAt = reach.destinations.filter((place) => reach.at(source.id, place.id));
+  const arrivesAt = reach.destinations.filter((destination) => reach.at(source.id, destination.id));
   if (arrivesAt.length === 0) {
     yield finding('swallowed', 'warn', `${source.name} plays into ${where}, and nobody hears it.`, {
       source: source.id,

@@ -36,12 +36,15 @@ export function* fused(survey: Survey): Generator<Finding> {
 }
 
 function differencesAt({ setup, reach, intent }: Survey, pickup: string, carried: string[]) {
-  return reach.destinations.flatMap((place) => {
-    if (place.track === null && !setup.sends.some((one) => one.pickup === pickup && one.to === place.id))
+  return reach.destinations.flatMap((destination) => {
+    if (
+      destination.track === null &&
+      !setup.sends.some((one) => one.pickup === pickup && one.to === destination.id)
+    )
       return [];
-    const wanted = carried.filter((id) => intent.at(id, place.id) !== null);
-    const not = carried.filter((id) => intent.at(id, place.id) === null);
+    const wanted = carried.filter((id) => intent.at(id, destination.id) !== null);
+    const not = carried.filter((id) => intent.at(id, destination.id) === null);
     const together = wanted.filter((id) => not.some((other) => !canPart(setup, reach, id, other)));
-    return together.length > 0 && not.length > 0 ? [{ place, wanted: together, not }] : [];
+    return together.length > 0 && not.length > 0 ? [{ place: destination, wanted: together, not }] : [];
   });
 }

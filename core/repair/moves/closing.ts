@@ -7,10 +7,11 @@ import type { Room } from '../room.ts';
 import { otherOutputs, playingInstead } from './outputs.ts';
 
 /** Returns what keeps a sound away from a destination: every control on its paths, closed, and the pickups on them. */
-export function closings(room: Room, { source, destination, scene }: About): Candidate[] {
-  const place = room.destination(destination);
-  const arrival = place && (room.arrival(source, place, scene) ?? room.arrival(source, place));
-  if (!place || !arrival) return [];
+export function closings(room: Room, { source, destination: destinationId, scene }: About): Candidate[] {
+  const destination = room.destination(destinationId);
+  const arrival =
+    destination && (room.arrival(source, destination, scene) ?? room.arrival(source, destination));
+  if (!destination || !arrival) return [];
   const found = new Map<string, Candidate>();
   const put = (one: Candidate | null) => one && !found.has(one.label) && found.set(one.label, one);
   for (const path of arrival.places) {
@@ -35,8 +36,8 @@ export function closings(room: Room, { source, destination, scene }: About): Can
 
 function closedSend(room: Room, from: string, to: string): Candidate | null {
   if (!room.setup.sends.some((one) => one.pickup === from && one.to === to)) return null;
-  const place = room.judged.destinations.find(({ feedId }) => feedId === to);
-  const where = place ? room.feedName(place) : room.name(to);
+  const destination = room.judged.destinations.find(({ feedId }) => feedId === to);
+  const where = destination ? room.feedName(destination) : room.name(to);
   const what = room.pickupName(from);
   return {
     label: `Close ${what} on ${where}`,
@@ -88,7 +89,7 @@ function onlyWhereWanted(room: Room, pickup: string): Candidate | null {
     .filter((send) => send.pickup === pickup)
     .filter((send) => {
       const fed = room.judged.destinations.filter(({ feedId }) => feedId === send.to);
-      return fed.length > 0 && !fed.some((place) => isWantedOverIt(room, carried, pickup, place));
+      return fed.length > 0 && !fed.some((destination) => isWantedOverIt(room, carried, pickup, destination));
     })
     .map((send): SimpleEdit => room.closeSend(pickup, send.to));
   if (edits.length < 2) return null;
@@ -101,10 +102,10 @@ function onlyWhereWanted(room: Room, pickup: string): Candidate | null {
 }
 
 /** Tells whether a pickup is what brings something wanted to a destination: another pickup does not do so already. */
-function isWantedOverIt(room: Room, carried: string[], pickup: string, place: Destination): boolean {
+function isWantedOverIt(room: Room, carried: string[], pickup: string, destination: Destination): boolean {
   return carried.some((id) => {
-    if (room.wishDb(id, place) === null) return false;
-    const others = room.arrival(id, place)?.places.filter((path) => !path.includes(pickup)) ?? [];
+    if (room.wishDb(id, destination) === null) return false;
+    const others = room.arrival(id, destination)?.places.filter((path) => !path.includes(pickup)) ?? [];
     return others.length === 0;
   });
 }

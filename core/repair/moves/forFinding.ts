@@ -49,7 +49,10 @@ export function movesFor(room: Room, finding: Target, scene: string | null): Can
 }
 
 /** Returns larger rebuildings, for when no single act does: ways for a source to come to the recorder apart from others. */
-export function rebuildingsFor(room: Room, { code, source: id, destination, detail }: Target): Candidate[] {
+export function rebuildingsFor(
+  room: Room,
+  { code, source: id, destination: destinationId, detail }: Target,
+): Candidate[] {
   const source = room.source(id);
   if (code === 'fused')
     return room.sourcesAt(detail ?? '').flatMap((one) => {
@@ -58,19 +61,23 @@ export function rebuildingsFor(room: Room, { code, source: id, destination, deta
     });
   if (!source) return [];
   if (code === 'no-own-track') return separations(room, source);
-  const place = room.destination(destination);
-  const isUnwanted = place && room.arrival(source.id, place) && room.wishDb(source.id, place) === null;
+  const destination = room.destination(destinationId);
+  const isUnwanted =
+    destination && room.arrival(source.id, destination) && room.wishDb(source.id, destination) === null;
   return isUnwanted ? separations(room, source) : [];
 }
 
 /** Everything near a source at a destination: what keeps it away, what brings it on, what changes its level or its way. */
 export function movesAbout(room: Room, about: About): Candidate[] {
-  const place = room.destination(about.destination);
-  const arrives = place && room.arrival(about.source, place);
+  const destination = room.destination(about.destination);
+  const arrives = destination && room.arrival(about.source, destination);
   const onAir = usesInQuestion(room).filter(
-    (use) => place?.kind === use || place?.track?.uses.includes(use) || isWithoutWishes(room, place),
+    (use) =>
+      destination?.kind === use ||
+      destination?.track?.uses.includes(use) ||
+      isWithoutWishes(room, destination),
   );
-  const isUnwanted = place && arrives && room.wishDb(about.source, place) === null;
+  const isUnwanted = destination && arrives && room.wishDb(about.source, destination) === null;
   return [
     ...(arrives ? levelMoves(room, about) : []),
     ...closings(room, about),
@@ -97,21 +104,24 @@ function usesInQuestion({ setup, judged }: Room): ('live' | 'vod')[] {
 }
 
 /** Tells whether nobody is wanted on a track: its use may have been taken away. */
-function isWithoutWishes(room: Room, place: Destination | undefined): boolean {
-  return place?.kind === 'file' && room.setup.sources.every(({ id }) => room.wishDb(id, place) === null);
+function isWithoutWishes(room: Room, destination: Destination | undefined): boolean {
+  return (
+    destination?.kind === 'file' &&
+    room.setup.sources.every(({ id }) => room.wishDb(id, destination) === null)
+  );
 }
 
 /** The first destination at which a source is wanted and does not arrive, or at which it is wanted at all. */
 function wishedFirst(room: Room, source: string): string | null {
-  const wished = room.judged.destinations.filter((place) => room.wishDb(source, place) !== null);
-  return (wished.find((place) => !room.arrival(source, place)) ?? wished[0])?.id ?? null;
+  const wished = room.judged.destinations.filter((destination) => room.wishDb(source, destination) !== null);
+  return (wished.find((destination) => !room.arrival(source, destination)) ?? wished[0])?.id ?? null;
 }
 
 function ownTrackMoves(room: Room, { source, scene }: About): Candidate[] {
   const edit = room.judged.destinations.filter(({ track }) => track?.purpose === 'edit');
-  const wished = edit.filter((place) => room.wishDb(source, place) !== null);
+  const wished = edit.filter((destination) => room.wishDb(source, destination) !== null);
   return [
-    ...wished.flatMap((place) => othersClosed(room, source, place, scene)),
+    ...wished.flatMap((destination) => othersClosed(room, source, destination, scene)),
     ...wished.flatMap(({ id }) => openings(room, { source, destination: id, scene })),
     ...ownTracks(room, source),
     ...outputs(room, { source, destination: wished[0]?.id ?? null, scene }),
@@ -119,20 +129,27 @@ function ownTrackMoves(room: Room, { source, scene }: About): Candidate[] {
 }
 
 function fusedMoves(room: Room, about: About, pickup: string | null): Candidate[] {
-  const place = room.destination(about.destination);
+  const destination = room.destination(about.destination);
   const carried = room.sourcesAt(pickup ?? '');
   return [
-    ...(place ? othersClosed(room, about.source, place, about.scene) : []),
+    ...(destination ? othersClosed(room, about.source, destination, about.scene) : []),
     ...closings(room, about),
     ...carried.flatMap((id) => outputs(room, { source: id, destination: about.destination, scene: null })),
   ];
 }
 
 /** What keeps away from a destination whatever arrives there beside a source and is not wanted. */
-function othersClosed(room: Room, source: string, place: Destination, scene: string | null): Candidate[] {
+function othersClosed(
+  room: Room,
+  source: string,
+  destination: Destination,
+  scene: string | null,
+): Candidate[] {
   return room.setup.sources
-    .filter(({ id }) => id !== source && room.wishDb(id, place) === null && room.arrival(id, place))
-    .flatMap(({ id }) => closings(room, { source: id, destination: place.id, scene }));
+    .filter(
+      ({ id }) => id !== source && room.wishDb(id, destination) === null && room.arrival(id, destination),
+    )
+    .flatMap(({ id }) => closings(room, { source: id, destination: destination.id, scene }));
 }
 
 function usesMoves(room: Room, { detail, destination }: Target): Candidate[] {

@@ -9,14 +9,17 @@ import { inRange } from './opening.ts';
  * Returns what brings a sound that arrives at another level than is wished to its level: each control on its paths, set so that it
  * lands there, the one that comes nearest to 0 dB first.
  */
-export function levelMoves(room: Room, { source: id, destination, scene }: About): Candidate[] {
+export function levelMoves(
+  room: Room,
+  { source: id, destination: destinationId, scene }: About,
+): Candidate[] {
   const source = room.source(id);
-  const place = room.destination(destination);
-  const wishDb = place ? room.wishDb(id, place) : null;
-  const arrival = place && room.arrival(id, place, scene);
+  const destination = room.destination(destinationId);
+  const wishDb = destination ? room.wishDb(id, destination) : null;
+  const arrival = destination && room.arrival(id, destination, scene);
   if (!source) return [];
   const volume = volumeMove(source);
-  if (!place || !arrival || wishDb === null) return volume;
+  if (!destination || !arrival || wishDb === null) return volume;
   const byDb = wishDb - arrival.gainDb;
   const moves: { gainDb: number; candidate: Candidate }[] = [];
   const put = (now: number, make: (gainDb: number) => Candidate) => {
@@ -66,9 +69,9 @@ function controlOf(room: Room, from: string, to: string): Control | null {
   const { sends, mixes, pickups } = room.setup;
   const send = sends.find((one) => one.pickup === from && one.to === to);
   if (send) {
-    const place = room.judged.destinations.find(({ feedId }) => feedId === to);
+    const destination = room.judged.destinations.find(({ feedId }) => feedId === to);
     return {
-      name: `${room.pickupName(from)} on ${place ? room.feedName(place) : room.name(to)}`,
+      name: `${room.pickupName(from)} on ${destination ? room.feedName(destination) : room.name(to)}`,
       gainDb: send.gainDb,
       set: (gainDb) => ({ edit: 'setSend', pickup: from, to, gainDb }),
     };

@@ -13,10 +13,10 @@ export function mixMoves(room: Room, about: About): Candidate[] {
 }
 
 /** A mix on the way takes something else in place of one of its inputs, at the level of that. */
-function exchangedInputs(room: Room, { source, destination }: About): Candidate[] {
-  const place = room.destination(destination);
-  if (!place) return [];
-  const leading = room.leadingTo(place);
+function exchangedInputs(room: Room, { source, destination: destinationId }: About): Candidate[] {
+  const destination = room.destination(destinationId);
+  if (!destination) return [];
+  const leading = room.leadingTo(destination);
   return room.setup.mixes
     .filter(({ id }) => leading.has(id))
     .flatMap((mix) =>
@@ -54,11 +54,11 @@ function carriers(room: Room, { id, machine, inputs, into }: Mix): Device[] {
 }
 
 /** A new mix plays into an output that leads to the destination and into which no mix plays. */
-function newMixes(room: Room, { source, destination }: About): Candidate[] {
+function newMixes(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
-  const place = room.destination(destination);
-  if (!place || room.arrival(source, place)) return [];
-  const leading = room.leadingTo(place);
+  const destination = room.destination(destinationId);
+  if (!destination || room.arrival(source, destination)) return [];
+  const leading = room.leadingTo(destination);
   const targets = setup.devices.filter(
     ({ id, direction }) =>
       direction === 'out' && leading.has(id) && !setup.mixes.some(({ into }) => into.includes(id)),
@@ -75,7 +75,7 @@ function newMixes(room: Room, { source, destination }: About): Candidate[] {
       mix: { name, machine: target.machine, inputs, into: [target.id] },
     });
     const single = carrying.map(({ id }) => mixOf(room, target, [{ from: id, gainDb: 0 }], made));
-    const all = wantedAt(room, place, onMachine);
+    const all = wantedAt(room, destination, onMachine);
     return all.length > 1 ? [mixOf(room, target, all, made), ...single] : single;
   });
 }
@@ -84,12 +84,16 @@ function newMixes(room: Room, { source, destination }: About): Candidate[] {
  * Devices that carry, each source once, what is wanted at a destination and is missing there, with the gains at which it would
  * be as loud as it is wanted. Those that carry one source alone come first.
  */
-function wantedAt(room: Room, place: Destination, devices: Device[]): { from: string; gainDb: number }[] {
+function wantedAt(
+  room: Room,
+  destination: Destination,
+  devices: Device[],
+): { from: string; gainDb: number }[] {
   const parts = devices.flatMap(({ id }) => {
     const sources = room.sourcesAt(id);
     const gains = sources.map((one) => {
-      const wishDb = room.wishDb(one, place);
-      return wishDb === null || room.arrival(one, place) ? null : wishDb - (room.gainAt(one, id) ?? 0);
+      const wishDb = room.wishDb(one, destination);
+      return wishDb === null || room.arrival(one, destination) ? null : wishDb - (room.gainAt(one, id) ?? 0);
     });
     const known = gains.filter((one) => one !== null);
     if (sources.length === 0 || known.length < gains.length) return [];

@@ -22,10 +22,10 @@ export function onceOnly(
 ): Candidate[] {
   const { setup } = room;
   const source = room.source(sourceId);
-  const place = room.destination(about.destination);
+  const destination = room.destination(about.destination);
   if (!source) return [];
   const pairs = about.destination
-    ? pairsOnTheWay(setup, place ? room.arrival(source.id, place) : null, source)
+    ? pairsOnTheWay(setup, destination ? room.arrival(source.id, destination) : null, source)
     : pairsIn(ownSteps(setup, source));
   const pair = pairs.find(({ second }) => detailOf(second) === about.detail);
   if (!pair) return [];

@@ -9,28 +9,28 @@ import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 
 /** Returns what brings a sound on to a destination: sends, inputs of mixes, pickups, scenes. */
-export function openings(room: Room, { source, destination, scene }: About): Candidate[] {
-  const place = room.destination(destination);
-  if (!place) return [];
+export function openings(room: Room, { source, destination: destinationId, scene }: About): Candidate[] {
+  const destination = room.destination(destinationId);
+  if (!destination) return [];
   return [
-    ...openedSends(room, source, place),
+    ...openedSends(room, source, destination),
     ...inScene(room, source, scene),
-    ...openedInputs(room, source, place),
-    ...newInputs(room, source, place),
+    ...openedInputs(room, source, destination),
+    ...newInputs(room, source, destination),
     ...newPickups(room, source),
   ];
 }
 
 /** A pickup that brings the source is opened on the track, and wherever else what it brings is wanted and missing. */
-function openedSends(room: Room, source: string, place: Destination): Candidate[] {
+function openedSends(room: Room, source: string, destination: Destination): Candidate[] {
   const { setup } = room;
-  const { feedId } = place;
-  if (feedId === null || !canBeSentTo(room.setup, place)) return [];
+  const { feedId } = destination;
+  if (feedId === null || !canBeSentTo(room.setup, destination)) return [];
   return setup.pickups
     .filter(({ id }) => room.passes(source, id))
     .flatMap(({ id }) => {
       if (setup.sends.some((one) => one.pickup === id && one.to === feedId)) return [];
-      const here = sendAtWish(room, id, place, source);
+      const here = sendAtWish(room, id, destination, source);
       const all = room.judged.destinations.flatMap((one) => {
         const isOpen = setup.sends.some((send) => send.pickup === id && send.to === one.feedId);
         const isMissing = room
@@ -43,8 +43,8 @@ function openedSends(room: Room, source: string, place: Destination): Candidate[
         ? [
             opened(
               here,
-              `Open ${name} on ${room.feedName(place)}`,
-              `${name} is closed on ${room.feedName(place)}`,
+              `Open ${name} on ${room.feedName(destination)}`,
+              `${name} is closed on ${room.feedName(destination)}`,
             ),
           ]
         : [];
@@ -73,14 +73,14 @@ function opened(edit: SendEdit, label: string, fault: string): Candidate {
 }
 
 /** The send of a pickup at which what it brings arrives as it is wished; null where nothing of it is wanted there. */
-function sendAtWish(room: Room, pickup: string, place: Destination, first?: string): SendEdit | null {
+function sendAtWish(room: Room, pickup: string, destination: Destination, first?: string): SendEdit | null {
   const carried = room.sourcesAt(pickup);
   for (const id of first === undefined ? carried : [first, ...carried]) {
-    const wishDb = room.wishDb(id, place);
+    const wishDb = room.wishDb(id, destination);
     const hereDb = room.gainAt(id, pickup);
-    if (wishDb === null || hereDb === null || place.feedId === null) continue;
+    if (wishDb === null || hereDb === null || destination.feedId === null) continue;
     const gainDb = inRange(wishDb - hereDb);
-    if (gainDb !== null) return { edit: 'setSend', pickup, to: place.feedId, gainDb };
+    if (gainDb !== null) return { edit: 'setSend', pickup, to: destination.feedId, gainDb };
   }
   return null;
 }
@@ -159,8 +159,8 @@ function allInScene(room: Room, scene: string): Candidate[] {
 }
 
 /** Muted inputs of mixes that the source comes to. */
-function openedInputs(room: Room, source: string, place: Destination): Candidate[] {
-  const leading = room.leadingTo(place);
+function openedInputs(room: Room, source: string, destination: Destination): Candidate[] {
+  const leading = room.leadingTo(destination);
   return room.setup.mixes.flatMap((mix) =>
     mix.inputs
       .filter(({ from, muted }) => muted && room.passes(source, from))
@@ -170,9 +170,9 @@ function openedInputs(room: Room, source: string, place: Destination): Candidate
 }
 
 /** Mixes that lead to the destination take in what carries the source on their machine. */
-function newInputs(room: Room, source: string, place: Destination): Candidate[] {
+function newInputs(room: Room, source: string, destination: Destination): Candidate[] {
   const { setup } = room;
-  const leading = room.leadingTo(place);
+  const leading = room.leadingTo(destination);
   const own = room.source(source);
   const device = own && room.deviceOf(own);
   return setup.mixes
@@ -229,14 +229,14 @@ export function newPickups(room: Room, source: string): Candidate[] {
     const carried = isApp
       ? room.movesWith(one as NonNullable<typeof own>).map((each) => each.id)
       : room.sourcesAt(one.id);
-    const sends = room.judged.destinations.flatMap((place): SimpleEdit[] => {
-      if (place.feedId === null || !canBeSentTo(room.setup, place)) return [];
+    const sends = room.judged.destinations.flatMap((destination): SimpleEdit[] => {
+      if (destination.feedId === null || !canBeSentTo(room.setup, destination)) return [];
       for (const each of carried) {
-        const wishDb = room.wishDb(each, place);
+        const wishDb = room.wishDb(each, destination);
         const hereDb = room.gainAt(each, isApp ? each : one.id);
-        if (wishDb === null || hereDb === null || room.arrival(each, place)) continue;
+        if (wishDb === null || hereDb === null || room.arrival(each, destination)) continue;
         const gainDb = inRange(wishDb - hereDb);
-        if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: place.feedId, gainDb }];
+        if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: destination.feedId, gainDb }];
       }
       return [];
     });

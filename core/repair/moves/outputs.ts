@@ -134,14 +134,14 @@ export function playingInstead(
 }
 
 /** A pickup that leads to the destination takes something else: what carries the source, or, where it must not come, anything but that. */
-function pickupTakes(room: Room, { source, destination }: About): Candidate[] {
+function pickupTakes(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
-  const place = room.destination(destination);
+  const destination = room.destination(destinationId);
   const own = room.source(source);
   const recorder = setup.recorder.machine;
   const isHere = (machine: string | undefined) =>
     recorder === undefined || machine === undefined || machine === recorder;
-  const leading = place ? room.leadingTo(place) : null;
+  const leading = destination ? room.leadingTo(destination) : null;
   const takeable = [
     ...setup.devices.filter(({ machine }) => isHere(machine)),
     ...setup.sources.filter(({ machine, into }) => isHere(machine) && room.device(into)?.direction !== 'in'),
@@ -172,7 +172,7 @@ function bringsWanted(room: Room, pickup: string, taken: string): boolean {
     room.setup.sends.some((send) => send.pickup === pickup && send.to === feedId),
   );
   return room.setup.sources.some(
-    ({ id }) => room.passes(id, taken) && fed.some((place) => room.wishDb(id, place) !== null),
+    ({ id }) => room.passes(id, taken) && fed.some((destination) => room.wishDb(id, destination) !== null),
   );
 }
 
@@ -223,15 +223,15 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
 }
 
 /** A destination hears every output of its machine that carries what is wanted there, and nothing else. */
-function hearingWhatIsWanted(room: Room, { destination }: About): Candidate[] {
-  const heardAt = room.setup.destinations.find(({ id }) => id === destination);
-  const place = room.destination(destination);
-  if (!heardAt?.hears?.length || !place || heardAt.kind === 'friends') return [];
+function hearingWhatIsWanted(room: Room, { destination: destinationId }: About): Candidate[] {
+  const heardAt = room.setup.destinations.find(({ id }) => id === destinationId);
+  const destination = room.destination(destinationId);
+  if (!heardAt?.hears?.length || !destination || heardAt.kind === 'friends') return [];
   const machine = room.device(heardAt.hears[0])?.machine;
   const meant = room.setup.devices.filter((one) => {
     if (one.machine !== machine || one.direction !== 'out' || one.kind !== 'physical') return false;
     const carried = room.sourcesAt(one.id);
-    return carried.length > 0 && carried.every((id) => room.wishDb(id, place) !== null);
+    return carried.length > 0 && carried.every((id) => room.wishDb(id, destination) !== null);
   });
   const ids = meant.map(({ id }) => id);
   if (ids.length < 2 || ids.length > 8 || ids.join() === heardAt.hears.join()) return [];
@@ -278,10 +278,10 @@ function chatExchanged(room: Room): Candidate[] {
 const CABLE_MS = 6;
 
 /** Cables between machines: one that carries the source ends elsewhere or begins elsewhere, or a new one is plugged in. */
-function cables(room: Room, { source, destination }: About): Candidate[] {
+function cables(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
-  const place = room.destination(destination);
-  const leading = place ? room.leadingTo(place) : new Set<string>();
+  const destination = room.destination(destinationId);
+  const leading = destination ? room.leadingTo(destination) : new Set<string>();
   const isFree = (id: string) => !setup.links.some(({ to }) => to === id);
   const inputsOn = (machine: string | undefined) =>
     setup.devices.filter((one) => one.machine === machine && one.direction === 'in' && isFree(one.id));

@@ -254,14 +254,14 @@ function resent(room: Room, own: Source[], edits: SimpleEdit[], pickup: string):
     const key = `${from} ${to}`;
     if (!sends.has(key)) sends.set(key, { edit: 'setSend', pickup: from, to, gainDb });
   };
-  for (const place of after.judged.destinations) {
-    const { feedId, track } = place;
+  for (const destination of after.judged.destinations) {
+    const { feedId, track } = destination;
     if (feedId === null || track === null) continue;
     const isOpen = (from: string) =>
       after.setup.sends.some((one) => one.pickup === from && one.to === feedId);
     const gainsOf = (ids: string[], from: string) =>
       ids.flatMap((id) => {
-        const wishDb = after.wishDb(id, place);
+        const wishDb = after.wishDb(id, destination);
         const gainDb = wishDb === null ? null : inRange(wishDb - (after.gainAt(id, from) ?? 0));
         return gainDb === null ? [] : [gainDb];
       });

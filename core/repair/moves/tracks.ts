@@ -89,15 +89,15 @@ export function vodSplit(room: Room): Candidate[] {
 /** A track comes to feed live or the VOD with what is wanted there: one that nothing uses, or a new one. */
 export function newUse(room: Room, use: OnAir): Candidate[] {
   const { setup } = room;
-  const place = room.judged.destinations.find(({ kind }) => kind === use);
-  if (!place || setup.tracks.some(({ uses }) => uses.includes(use))) return [];
+  const destination = room.judged.destinations.find(({ kind }) => kind === use);
+  if (!destination || setup.tracks.some(({ uses }) => uses.includes(use))) return [];
   const name = use === 'live' ? 'Live mix' : 'VOD mix';
   const fault = `No track is the ${WORDS[use]} track`;
   const id = newId(setup, name);
   const opened = (feedId: string) =>
     setup.pickups.flatMap((pickup): SimpleEdit[] => {
       for (const source of room.sourcesAt(pickup.id)) {
-        const wishDb = room.wishDb(source, place);
+        const wishDb = room.wishDb(source, destination);
         const hereDb = room.gainAt(source, pickup.id);
         const gainDb = wishDb === null || hereDb === null ? null : inRange(wishDb - hereDb);
         if (gainDb !== null) return [{ edit: 'setSend', pickup: pickup.id, to: feedId, gainDb }];
@@ -140,8 +140,8 @@ export function ownTracks(room: Room, sourceId: string): Candidate[] {
   const others = (track: Track) => sendsTo(track).filter((send) => send.pickup !== pickup.id);
   const hereDb = room.gainAt(sourceId, pickup.id) ?? 0;
   const levelOn = (id: string) => {
-    const place = room.destination(id);
-    return inRange((place ? (room.wishDb(sourceId, place) ?? 0) : 0) - hereDb) ?? 0;
+    const destination = room.destination(id);
+    return inRange((destination ? (room.wishDb(sourceId, destination) ?? 0) : 0) - hereDb) ?? 0;
   };
   const empty = editTracks
     .filter((track) => sendsTo(track).length === 0)

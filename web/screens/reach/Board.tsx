@@ -90,21 +90,21 @@ export function Board({
         style={{ minWidth: `calc(var(--board-head) + ${destinations.length * CELL_REM}rem)` }}
         onFocus={(event) => {
           hasFocus.current = true;
-          const place = placeOf(event);
+          const place = destinationOf(event);
           if (place) onSelect(place);
         }}
         onClick={(event) => {
-          const place = placeOf(event);
+          const place = destinationOf(event);
           if (!place) return;
           (event.target as HTMLElement).closest<HTMLElement>('[data-place]')?.focus();
           onSelect(place);
         }}
         onDoubleClick={(event) => {
-          const place = placeOf(event);
+          const place = destinationOf(event);
           if (place) onToggle(place);
         }}
         onKeyDown={(event) => {
-          if (placeOf(event)) onKeyDown(event);
+          if (destinationOf(event)) onKeyDown(event);
         }}
         onBlur={(event) => {
           if (event.currentTarget.contains(event.relatedTarget)) return;
@@ -205,7 +205,7 @@ const BoardCell = memo(function BoardCell(props: BoardCellProps) {
 });
 
 /** The place of the cell that an event comes from, or null when it comes from elsewhere on the board. */
-function placeOf({ target }: SyntheticEvent): Place | null {
+function destinationOf({ target }: SyntheticEvent): Place | null {
   const place = (target as HTMLElement).closest<HTMLElement>('[data-place]')?.dataset.place;
   if (place === undefined) return null;
   const [row, column] = place.split('-').map(Number);

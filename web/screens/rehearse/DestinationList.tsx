@@ -120,10 +120,10 @@ function Meter({ transport, destination, name, targetLufs }: MeterProps) {
     const now = performance.now();
     if (peak >= held.current.peak || now > held.current.until)
       held.current = { peak: Math.max(peak, 0), until: now + HOLD_MS };
-    if (water.current) water.current.style.width = `${placeOf(momentary)}%`;
-    if (mark.current) mark.current.style.left = `${placeOf(shortTerm)}%`;
+    if (water.current) water.current.style.width = `${destinationOf(momentary)}%`;
+    if (mark.current) mark.current.style.left = `${destinationOf(shortTerm)}%`;
     if (line.current) {
-      line.current.style.left = `${placeOf(toDb(held.current.peak))}%`;
+      line.current.style.left = `${destinationOf(toDb(held.current.peak))}%`;
       line.current.classList.toggle('bg-clay', held.current.peak >= 0.891);
     }
     if (figure.current) {
@@ -144,7 +144,10 @@ function Meter({ transport, destination, name, targetLufs }: MeterProps) {
         {targetLufs !== null && (
           <span
             className="absolute -inset-y-0.5 border-x-2 border-ink"
-            style={{ left: `${placeOf(targetLufs - 1)}%`, right: `${100 - placeOf(targetLufs + 1)}%` }}
+            style={{
+              left: `${destinationOf(targetLufs - 1)}%`,
+              right: `${100 - destinationOf(targetLufs + 1)}%`,
+            }}
           />
         )}
         <span
@@ -161,7 +164,7 @@ function Meter({ transport, destination, name, targetLufs }: MeterProps) {
   );
 }
 
-function placeOf(lufs: number): number {
+function destinationOf(lufs: number): number {
   if (!Number.isFinite(lufs)) return 0;
   return Math.max(0, Math.min(100, (100 * (lufs - LOWEST)) / -LOWEST));
 }
