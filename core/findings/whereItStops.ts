@@ -1,5 +1,6 @@
 import { deviceOf } from '../reach/graph.ts';
 import type { Reach } from '../reach/reach.ts';
+import { pickupName } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import { listed } from '../words/figures.ts';
 
@@ -12,7 +13,13 @@ const MOST_PLACES = 2;
  */
 export function whereItStops(setup: Setup, reach: Reach, source: Source): string | undefined {
   const passes = (id: string) => id === source.id || reach.sourcesAt(id).includes(source.id);
-  if (setup.pickups.some(({ id }) => passes(id))) return undefined;
+  const carrying = setup.pickups.filter(({ id }) => passes(id));
+  const heard = carrying.filter(({ monitoring }) => monitoring === 'heard');
+  if (heard.length > 0 && heard.length === carrying.length)
+    return `the recorder only plays ${pickupName(setup, heard[0].id)} back, and sends it to no track`;
+  if (carrying.length > 0) return undefined;
+  const silent = setup.pickups.find(({ takes, muted }) => muted && (takes === source.id || passes(takes)));
+  if (silent) return `${pickupName(setup, silent.id)} is muted in the recorder`;
   const { nodes, leaving, indexOf } = reach.graph;
   if (deviceOf(setup, source) === undefined && leaving[indexOf.get(source.id) as number].length === 0)
     return 'no pickup takes it';

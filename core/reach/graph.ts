@@ -101,6 +101,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
       pickup.id,
       () => pickup.name ?? `Pickup of ${taken?.place ?? pickup.takes}`,
       'pickup',
+      pickup.processing,
     );
   }
   setup.tracks.forEach((track, i) => {
@@ -132,18 +133,25 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     });
   }
   const sourcesById = new Map(setup.sources.map((source) => [source.id, source]));
+  const { monitorDevice, monitorDelayMs } = setup.recorder;
   for (const pickup of setup.pickups) {
     const { id, takes, gainDb, delayMs, mono } = pickup;
     const scenes = soundingScenes(setup, pickup);
-    if (scene !== undefined && scenes && !scenes.includes(scene)) continue;
+    if (pickup.muted || (scene !== undefined && scenes && !scenes.includes(scene))) continue;
     const app = sourcesById.get(takes);
     const taken = app ? sameApp(setup, app).map((one) => one.id) : [takes];
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
     for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes });
+    if (pickup.monitoring && monitorDevice !== undefined)
+      builder.edge(id, monitorDevice, { what: 'played back by the recorder', delayMs: monitorDelayMs });
   }
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
+  const onlyHeard = new Set(
+    setup.pickups.flatMap(({ id, monitoring }) => (monitoring === 'heard' ? [id] : [])),
+  );
   for (const send of setup.sends) {
     const track = tracks.get(send.to);
+    if (track && onlyHeard.has(send.pickup)) continue;
     if (builder.again(send, track)) continue;
     const channels = track ? standsOn(track, send) : null;
     const what = channels ? `send, ${channelWords(channels)}` : 'send';
@@ -301,7 +309,8 @@ class GraphBuilder {
 
   finish(): Graph {
     const { nodes, edges, leaving, indexOf } = this;
-    const needsSearch = this.setup.mixes.length > 0 || this.setup.links.length > 0;
+    const { mixes, links, pickups } = this.setup;
+    const needsSearch = mixes.length > 0 || links.length > 0 || pickups.some(({ monitoring }) => monitoring);
     const { loops, order } = needsSearch
       ? cutLoops(nodes, leaving)
       : { loops: [], order: nodes.map((_, index) => index) };

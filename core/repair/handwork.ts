@@ -87,12 +87,17 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         ...(edit.values.takes
           ? [`In the recorder, let ${name(edit.id)} take ${name(edit.values.takes)}.`]
           : []),
+        ...pickupSwitches(edit, name),
         ...(edit.clear?.includes('scenes') || edit.values.scenes
           ? [
               `In the recorder, let ${name(edit.id)} sound in ${edit.values.scenes ? edit.values.scenes.map(name).join(', ') : 'every scene'}.`,
             ]
           : []),
       ];
+    case 'setRecorder':
+      return edit.values.monitorDevice
+        ? [`In the recorder, choose “${name(edit.values.monitorDevice)}” as the device to play back on.`]
+        : [];
     case 'updateScene':
       return edit.values.groups
         ? [
@@ -113,6 +118,25 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
     default:
       return [];
   }
+}
+
+/** Muting of a pickup, and playing it back. */
+function pickupSwitches(
+  { id, values, clear }: Extract<SimpleEdit, { edit: 'updatePickup' }>,
+  name: (id: string) => string,
+): string[] {
+  const { muted, monitoring } = values;
+  return [
+    ...(muted === undefined ? [] : [`In the recorder, ${muted ? 'mute' : 'unmute'} ${name(id)}.`]),
+    ...(clear?.includes('monitoring') ? [`In the recorder, stop playing ${name(id)} back.`] : []),
+    ...(monitoring === undefined
+      ? []
+      : [
+          monitoring === 'heard'
+            ? `In the recorder, play ${name(id)} back, and send it to no track.`
+            : `In the recorder, play ${name(id)} back, and send it to its tracks.`,
+        ]),
+  ];
 }
 
 function isOverNetwork(setup: Setup, link: string): boolean {

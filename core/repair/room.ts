@@ -2,7 +2,7 @@ import type { Destination } from '../reach/destinations.ts';
 import { deviceOf, sameApp } from '../reach/graph.ts';
 import { type Arrival, arrivalAt, trailOf } from '../reach/reach.ts';
 import { levelOf, sounds } from '../reach/waves.ts';
-import { nameOf, type SimpleEdit } from '../setup/edits.ts';
+import { nameOf, pickupName, type SimpleEdit } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
 import type { Device } from '../setup/wiring.ts';
 import { applied } from './attempt.ts';
@@ -122,7 +122,7 @@ export class Room {
 
   /** How a creator calls what a pickup takes. */
   pickupName(id: string): string {
-    return nameOf(this.setup, id).replace(/^the pickup of /, '');
+    return pickupName(this.setup, id);
   }
 
   closeSend(pickup: string, to: string): SimpleEdit {

@@ -9,6 +9,8 @@ export function bearerWords(setup: Setup, bearer: Bearer): string {
       return nameOf(setup, bearer.id);
     case 'mix':
       return `the mix “${nameOf(setup, bearer.id)}”`;
+    case 'pickup':
+      return `everything that ${nameOf(setup, bearer.id)} takes`;
     case 'track':
       return `the whole of “${nameOf(setup, bearer.id)}”`;
     case 'destination':

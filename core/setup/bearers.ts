@@ -3,10 +3,10 @@ import type { Setup } from './schema.ts';
 
 /**
  * What can bear a processing: a source (everybody gets it so), one leg (a send, an input of a mix), or a whole: everything
- * that a mix takes in, or that a track or a destination gets.
+ * that a mix takes in, that a pickup takes, or that a track or a destination gets.
  */
 export type Bearer =
-  | { kind: 'source' | 'mix' | 'track' | 'destination'; id: string }
+  | { kind: 'source' | 'mix' | 'pickup' | 'track' | 'destination'; id: string }
   | { kind: 'send' | 'input'; from: string; to: string };
 
 /** A processing, with what bears it and the field of the setup that it is in. */
@@ -27,6 +27,7 @@ export function everyProcessing(setup: Setup): Borne[] {
   const all = [
     ...wholes('source'),
     ...wholes('mix'),
+    ...wholes('pickup'),
     ...wholes('track'),
     ...wholes('destination'),
     ...setup.sends.map(({ pickup, to, processing }, i) => ({
@@ -58,6 +59,7 @@ export function processingOf(setup: Setup, bearer: Bearer): Processing {
 const LISTS = {
   source: 'sources',
   mix: 'mixes',
+  pickup: 'pickups',
   track: 'tracks',
   destination: 'destinations',
 } as const;
@@ -73,6 +75,7 @@ export function withoutListeners(setup: Setup, source: string): Setup {
     ...setup,
     sources: setup.sources.map(deaf),
     sends: setup.sends.map(deaf),
+    pickups: setup.pickups.map(deaf),
     tracks: setup.tracks.map(deaf),
     destinations: setup.destinations.map(deaf),
     mixes: setup.mixes.map((mix) => deaf({ ...mix, inputs: mix.inputs.map(deaf) })),

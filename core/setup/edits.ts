@@ -223,6 +223,11 @@ export function nameOf(setup: Setup, id: string): string {
   return setup.groups?.find((group) => group.id === id)?.name ?? id;
 }
 
+/** Names a pickup by itself or by what it takes, without the words “the pickup of”. */
+export function pickupName(setup: Setup, id: string): string {
+  return nameOf(setup, id).replace(/^the pickup of /, '');
+}
+
 function describeWiringEdit(edit: WiringEdit, name: (id: string) => string): string {
   if (edit.edit === 'setMixInput') {
     if (edit.values === null) return `take ${name(edit.from)} out of ${name(edit.mix)}`;

@@ -6,6 +6,7 @@ import type { Setup } from './schema.ts';
 const EDITS = {
   source: 'updateSource',
   mix: 'updateMix',
+  pickup: 'updatePickup',
   track: 'updateTrack',
   destination: 'updateDestination',
 } as const;

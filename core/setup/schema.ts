@@ -77,6 +77,9 @@ export const SourceSchema = z.strictObject({
 });
 export type Source = z.infer<typeof SourceSchema>;
 
+/** How the recorder plays a pickup back; not at all where nothing is said. */
+export const MONITORING = ['heard', 'heard and sent'] as const;
+
 export const PickupSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema.optional().describe('“Pickup of” what it takes, when left out.'),
@@ -85,6 +88,14 @@ export const PickupSchema = z.strictObject({
   delayMs: DelayMsSchema.optional(),
   mono: z.boolean().optional().describe('Whether both sides are folded into one.'),
   scenes: z.array(IdSchema).optional().describe('The scenes in which it sounds; all of them when left out.'),
+  muted: z.boolean().optional().describe('Whether nothing of it is let through.'),
+  monitoring: z
+    .enum(MONITORING)
+    .optional()
+    .describe(
+      'Whether the recorder plays it back, on its monitoring device: “heard” there alone and on no track, or “heard and sent”. Not at all when left out.',
+    ),
+  processing: ProcessingSchema.optional().describe('What is done to everything that it takes, together.'),
 });
 export type Pickup = z.infer<typeof PickupSchema>;
 
@@ -199,6 +210,10 @@ export const RecorderSchema = z.strictObject({
     .boolean()
     .optional()
     .describe('Whether the VOD’s track is to be in the local file as well; false when left out.'),
+  monitorDevice: IdSchema.optional().describe(
+    'The output of its machine on which it plays back what is monitored.',
+  ),
+  monitorDelayMs: DelayMsSchema.optional().describe('How late what it plays back is; 0 when left out.'),
 });
 
 export const AcceptedSchema = z.strictObject({

@@ -60,7 +60,9 @@ export const wiringEdits = [
   z.strictObject({
     edit: z.literal('updatePickup'),
     id: IdSchema,
-    clear: z.array(z.enum(['name', 'delayMs', 'mono', 'scenes'])).optional(),
+    clear: z
+      .array(z.enum(['name', 'delayMs', 'mono', 'scenes', 'muted', 'monitoring', 'processing']))
+      .optional(),
     values: PickupSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({ edit: z.literal('removeMachine'), id: IdSchema }),
@@ -169,6 +171,7 @@ export function dependantsOf(setup: Setup, deviceId: string): string[] {
       .filter((one) => one.from === deviceId || one.to === deviceId)
       .map((one) => `the link “${one.name}” ends at it`),
     ...setup.pickups.filter((one) => one.takes === deviceId).map(() => 'the recorder takes it'),
+    ...(setup.recorder.monitorDevice === deviceId ? ['the recorder plays back on it'] : []),
     ...setup.destinations.filter((one) => one.hears?.includes(deviceId)).map((one) => `${one.name} hears it`),
   ];
 }
@@ -241,6 +244,9 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
   return {
     ...gone,
     devices: gone.devices.filter((device) => device.id !== id),
+    ...(gone.recorder.monitorDevice === id && {
+      recorder: { ...gone.recorder, monitorDevice: rehome ?? undefined },
+    }),
     machines: gone.machines.map((one) =>
       one.defaultOutput === id ? { ...one, defaultOutput: rehome ?? undefined } : one,
     ),

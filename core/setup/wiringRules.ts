@@ -47,6 +47,16 @@ function* brokenMachines({ setup, machines, devices }: Index): Generator<Problem
   }
   if (setup.recorder.machine !== undefined && !machines.has(setup.recorder.machine))
     yield { field: 'recorder.machine', rule: `there is no machine "${setup.recorder.machine}"` };
+  const { machine, monitorDevice } = setup.recorder;
+  if (monitorDevice === undefined) return;
+  const device = devices.get(monitorDevice);
+  const field = 'recorder.monitorDevice';
+  if (!device) yield { field, rule: `there is no device "${monitorDevice}"` };
+  else if (device.direction !== 'out' || (machine !== undefined && device.machine !== machine))
+    yield {
+      field,
+      rule: `"${device.name}" is not an output of the recorder’s machine; choose one that is`,
+    };
 }
 
 function* brokenLinks({ setup, devices }: Index): Generator<Problem> {
@@ -162,6 +172,11 @@ function* brokenPickups({ setup, devices, sources }: Index): Generator<Problem> 
       yield {
         field,
         rule: `"${pickup.takes}" is on "${machine}", but the recorder runs on "${recorder}"; take the device there that its sound arrives at`,
+      };
+    if (pickup.monitoring && setup.recorder.monitorDevice === pickup.takes)
+      yield {
+        field: `pickups[${at}].monitoring`,
+        rule: `${pickup.name ?? `the pickup of ${device?.name ?? pickup.takes}`} would be played back into the device that it takes, and howl; play back on another device, or do not listen to it`,
       };
     for (const scene of pickup.scenes ?? []) {
       if (!scenes.has(scene)) yield { field: `pickups[${at}].scenes`, rule: `there is no scene "${scene}"` };

@@ -5,9 +5,9 @@ import { reachOf } from '../reach/reach.ts';
 import { everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
 import { channelCount, standsOn } from '../setup/channels.ts';
-import { nameOf } from '../setup/edits.ts';
+import { nameOf, pickupName } from '../setup/edits.ts';
 import { soundingScenes } from '../setup/scenes.ts';
-import { DEFAULT_DEVICE, isPlugged, type Setup, type Track } from '../setup/schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Pickup, type Setup, type Track } from '../setup/schema.ts';
 import type { Link, Mix } from '../setup/wiring.ts';
 import { gainText, listed } from '../words/figures.ts';
 import { processingText } from './processingText.ts';
@@ -177,6 +177,8 @@ function recorderSteps(setup: Setup): Step[] {
       ...(pickup.gainDb === 0 ? [] : [db(pickup.gainDb)]),
       ...(pickup.delayMs ? [`delayed by ${pickup.delayMs} ms`] : []),
       ...(pickup.mono ? ['folded to mono'] : []),
+      ...(pickup.muted ? ['muted'] : []),
+      ...(pickup.monitoring ? [monitoringWords(setup, pickup.monitoring)] : []),
       ...(scenes ? [`in the scenes ${listed(scenes.map((id) => nameOf(setup, id))) || 'none'}`] : []),
     ];
     return step(
@@ -185,6 +187,16 @@ function recorderSteps(setup: Setup): Step[] {
       `In the recorder, pick up ${what}${how.length > 0 ? `, ${how.join(', ')}` : ''}.`,
     );
   });
+}
+
+/** How a pickup is played back, within a sentence. */
+function monitoringWords(
+  { recorder, ...setup }: Setup,
+  monitoring: NonNullable<Pickup['monitoring']>,
+): string {
+  const device = recorder.monitorDevice;
+  const where = device === undefined ? '' : ` on “${nameOf({ ...setup, recorder }, device)}”`;
+  return monitoring === 'heard' ? `played back${where}, and sent to no track` : `played back${where} too`;
 }
 
 /** What the recorder plays to somebody by itself. */
@@ -251,10 +263,6 @@ function checks(setup: Setup): Step[] {
     return step('Check by ear', track.id, `Listen to track ${index + 1}, “${track.name}”: ${must}${not}.`);
   });
   return setup.tracks.length > 0 ? [record, ...listen] : [];
-}
-
-function pickupName(setup: Setup, id: string): string {
-  return nameOf(setup, id).replace(/^the pickup of /, '');
 }
 
 function db(gainDb: number): string {

@@ -15,6 +15,7 @@ export function faultsOf(setup: Setup): Fault[] {
     ...mixes(setup),
     ...apps(setup),
     ...pickups(setup),
+    ...playingBack(setup),
     ...tracks(setup),
     ...cables(setup),
     ...hearing(setup),
@@ -42,6 +43,44 @@ function sends(setup: Setup): Fault[] {
           fault(`open ${id} on ${track.id}`, { edit: 'setSend', pickup: id, to: track.id, gainDb: 0 }),
         ),
     ),
+  ];
+}
+
+/** What the recorder plays back: not at all, alone, on another output; and pickups that are muted. */
+function playingBack(setup: Setup): Fault[] {
+  const { machine, monitorDevice } = setup.recorder;
+  const heard = setup.pickups.filter(({ monitoring }) => monitoring);
+  const outputs = setup.devices.filter(
+    (one) => one.direction === 'out' && one.machine === machine && one.id !== monitorDevice,
+  );
+  return [
+    ...setup.pickups.map(({ id }) =>
+      fault(`mute ${id}`, { edit: 'updatePickup', id, values: { muted: true } }),
+    ),
+    ...heard.map(({ id }) =>
+      fault(`${id} not played back`, { edit: 'updatePickup', id, clear: ['monitoring'], values: {} }),
+    ),
+    ...heard
+      .filter(({ monitoring }) => monitoring === 'heard and sent')
+      .map(({ id }) =>
+        fault(`${id} only played back`, { edit: 'updatePickup', id, values: { monitoring: 'heard' } }),
+      ),
+    ...(monitorDevice === undefined
+      ? []
+      : [
+          ...outputs.map(({ id }) =>
+            fault(`played back on ${id}`, { edit: 'setRecorder', values: { monitorDevice: id } }),
+          ),
+          ...setup.pickups
+            .filter(({ monitoring }) => !monitoring)
+            .map(({ id }) =>
+              fault(`${id} played back too`, {
+                edit: 'updatePickup',
+                id,
+                values: { monitoring: 'heard and sent' },
+              }),
+            ),
+        ]),
   ];
 }
 

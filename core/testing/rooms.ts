@@ -344,6 +344,77 @@ const bySource = roomOf('Tracks by source, one for live', {
   scenes: ['race', 'break'],
 });
 
+/** The creator hears game, record and bells through the recorder; the call plays into the headset by itself. */
+const throughRecorder = roomOf('Listening through the recorder', {
+  recorder: 'boathouse',
+  machines: { boathouse: { defaultOutput: 'boathouse.headset' } },
+  devices: {
+    'boathouse.headset': 'out',
+    'boathouse.screen': 'out',
+    'boathouse.game': 'virtual out',
+    'boathouse.records': 'virtual out',
+    'boathouse.mic': 'in',
+  },
+  sources: [
+    ['narrator', 'Narrator', 'microphone', 'own', 'boathouse.mic'],
+    ['game', 'Lock & Paddle', 'game', 'own', 'boathouse.game'],
+    ['bosun', 'Bosun', 'voice chat', 'liveAndVod', 'boathouse.headset'],
+    ['reedbox', 'Reedbox', 'music', 'liveOnly', 'boathouse.records'],
+    ['bellbuoy', 'Bellbuoy', 'alerts', 'own', null, { ownTrack: false }],
+  ],
+  pickups: {
+    mic: { takes: 'boathouse.mic', to: { 'live-mix': 0, 'vod-mix': 0, 'upload-mix': 0, voice: 0 } },
+    game: {
+      takes: 'boathouse.game',
+      to: { 'live-mix': -10, 'vod-mix': -10, 'upload-mix': -10, boat: 0 },
+      monitoring: 'heard and sent',
+    },
+    call: { takes: 'bosun', to: { 'live-mix': -3, 'vod-mix': -3, 'friends-alone': 0 } },
+    records: {
+      takes: 'boathouse.records',
+      to: { 'live-mix': -16, music: 0 },
+      monitoring: 'heard and sent',
+    },
+    bells: { takes: 'bellbuoy', to: {}, monitoring: 'heard' },
+  },
+  monitors: ['boathouse.headset', 25],
+  tracks: [...MIXES, ...edit('voice', 'boat', 'friends-alone', 'music')],
+  headphones: ['boathouse.headset'],
+  friends: ['boathouse.mic'],
+});
+
+/** The recorder takes whatever plays into the headset, and plays the record back on another output, so that it does not come twice. */
+const besideTheDesktop = roomOf('Played back beside the desktop', {
+  recorder: 'boathouse',
+  machines: { boathouse: { defaultOutput: 'boathouse.headset' } },
+  devices: {
+    'boathouse.headset': 'out',
+    'boathouse.second': 'out',
+    'boathouse.cable': 'virtual out',
+    'boathouse.mic': 'in',
+  },
+  sources: [
+    ['narrator', 'Narrator', 'microphone', 'own', 'boathouse.mic'],
+    ['game', 'Lock & Paddle', 'game', 'own', 'boathouse.headset'],
+    ['reedbox', 'Reedbox', 'music', 'liveOnly', 'boathouse.cable'],
+  ],
+  pickups: {
+    mic: { takes: 'boathouse.mic', to: { 'live-mix': 0, 'vod-mix': 0, 'upload-mix': 0, voice: 0 } },
+    desktop: {
+      takes: 'boathouse.headset',
+      to: { 'live-mix': -9, 'vod-mix': -9, 'upload-mix': -9, boat: 0 },
+    },
+    records: {
+      takes: 'boathouse.cable',
+      to: { 'live-mix': -15, music: 0 },
+      monitoring: 'heard and sent',
+    },
+  },
+  monitors: ['boathouse.second', 20],
+  tracks: [...MIXES, ...edit('voice', 'boat', 'music')],
+  headphones: ['boathouse.headset', 'boathouse.second'],
+});
+
 const EVENING: RoomSource[] = [
   { name: 'Narrator', kind: 'microphone', preset: 'own' },
   { name: 'Lock & Paddle', kind: 'game', preset: 'own' },
@@ -366,6 +437,8 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['one finished mix, split back', splitMix],
   ['own mix and viewers’ mix', ownAndViewers],
   ['tracks by source, one for live', bySource],
+  ['listening through the recorder', throughRecorder],
+  ['played back beside the desktop', besideTheDesktop],
   ['planned: one computer', planned('one', false)],
   ['planned: one computer and a desk', planned('one', true)],
   ['planned: two computers', planned('two', false)],

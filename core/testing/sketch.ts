@@ -1,6 +1,13 @@
 import { reachOf } from '../reach/reach.ts';
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
-import { nearestGain, SETUP_VERSION, type Setup, type Source, type Track } from '../setup/schema.ts';
+import {
+  nearestGain,
+  type Pickup,
+  SETUP_VERSION,
+  type Setup,
+  type Source,
+  type Track,
+} from '../setup/schema.ts';
 import type { Device, Link, Machine, Mix } from '../setup/wiring.ts';
 
 /** A room in short: what is where, and what is sent to which track. What arrives is what is wanted. */
@@ -21,7 +28,12 @@ export interface Sketch {
     more?: Partial<Source>,
   ][];
   /** By id: what is taken, and the sends (dB) by track. */
-  pickups: Record<string, { takes: string; to: Record<string, number>; scenes?: string[] }>;
+  pickups: Record<
+    string,
+    { takes: string; to: Record<string, number> } & Partial<Pick<Pickup, 'scenes' | 'monitoring'>>
+  >;
+  /** What the recorder plays back on, and how late (ms). */
+  monitors?: [device: string, delayMs: number];
   tracks: [id: string, uses: Track['uses'], purpose: Track['purpose']][];
   headphones: string[];
   friends?: string[];
@@ -35,7 +47,11 @@ export function roomOf(name: string, sketch: Sketch): Setup {
     format: 'northfen.setup',
     version: SETUP_VERSION,
     name,
-    recorder: { machine: sketch.recorder, trackLimit: Math.max(8, sketch.tracks.length) },
+    recorder: {
+      machine: sketch.recorder,
+      trackLimit: Math.max(8, sketch.tracks.length),
+      ...(sketch.monitors && { monitorDevice: sketch.monitors[0], monitorDelayMs: sketch.monitors[1] }),
+    },
     machines: Object.entries(sketch.machines).map(([id, more]) => ({
       id,
       name: id,
@@ -79,11 +95,11 @@ export function roomOf(name: string, sketch: Sketch): Setup {
       ...{ levelDb: 0, media: null },
       ...more,
     })),
-    pickups: Object.entries(sketch.pickups).map(([id, { takes, scenes }]) => ({
+    pickups: Object.entries(sketch.pickups).map(([id, { takes, to: _, ...more }]) => ({
       id: `${id}.pickup`,
       takes,
       gainDb: 0,
-      ...(scenes ? { scenes } : {}),
+      ...more,
     })),
     tracks: sketch.tracks.map(([id, uses, purpose]) => ({
       ...{ id, name: id, uses, purpose },

@@ -7,6 +7,7 @@ import type { Mix } from '../../setup/wiring.ts';
 import { gainText } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
+import { letThrough } from './monitoring.ts';
 
 /** Returns what brings a sound on to a destination: sends, inputs of mixes, pickups, scenes. */
 export function openings(room: Room, { source, destination: destinationId, scene }: About): Candidate[] {
@@ -15,6 +16,7 @@ export function openings(room: Room, { source, destination: destinationId, scene
   return [
     ...openedSends(room, source, destination),
     ...inScene(room, source, scene),
+    ...letThrough(room, { source, destination: destinationId, scene }),
     ...openedInputs(room, source, destination),
     ...newInputs(room, source, destination),
     ...newPickups(room, source),
