@@ -89,6 +89,14 @@ test('the wiring is worked as lists: names, mixes, a device in use, a mix-minus'
   await page.keyboard.press('Control+z');
   await expect(page.getByLabel('Mute Call in Mix for the friends')).not.toBeChecked();
 
+  await page.getByLabel('Records is played back').selectOption('heard');
+  await expect(page.getByLabel('Device that the recorder plays back on')).toHaveValue('loft.main');
+  await page.getByLabel('Mute Bellbuoy').check();
+  await page.getByRole('link', { name: /Reach$/ }).click();
+  await expect(page.getByRole('gridcell', { name: /^Reedbox at Live: dry/ })).toBeVisible();
+  await expect(page.getByRole('gridcell', { name: /^Bellbuoy at Live: dry/ })).toBeVisible();
+  await page.goBack();
+
   await page.getByRole('button', { name: 'Remove Loft', exact: true }).click();
   await expect(page.getByRole('alert').first()).toContainText('Loft still holds');
   await page.getByRole('button', { name: 'Virtual device' }).first().click();

@@ -4,7 +4,6 @@ import { ownLegOf } from '../../../core/reach/onTheWay.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Bearer } from '../../../core/setup/bearers.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
-import type { Mix } from '../../../core/setup/wiring.ts';
 import { listed } from '../../../core/words/figures.ts';
 
 /** Something that can be processed. */
@@ -75,14 +74,20 @@ export function placesOfDestination(setup: Setup, reach: Reach, at: NamedDestina
   ];
 }
 
-/** Everything that a mix takes in. */
-export function placesOfMix(setup: Setup, reach: Reach, mix: Mix): ProcessingPlace[] {
+/** Everything that a mix or a pickup takes in. */
+export function placesOfAll(
+  setup: Setup,
+  reach: Reach,
+  bearer: { kind: 'mix' | 'pickup'; id: string },
+): ProcessingPlace[] {
   const behind = reach.destinations.filter(({ id }) =>
-    setup.sources.some((source) => reach.at(source.id, id)?.places.some((places) => places.includes(mix.id))),
+    setup.sources.some((source) =>
+      reach.at(source.id, id)?.places.some((places) => places.includes(bearer.id)),
+    ),
   );
   return [
     {
-      bearer: { kind: 'mix', id: mix.id },
+      bearer,
       label: 'Everything together',
       note:
         behind.length > 0
@@ -90,7 +95,7 @@ export function placesOfMix(setup: Setup, reach: Reach, mix: Mix): ProcessingPla
               behind.map(({ name }) => name),
               5,
             )}.`
-          : 'Nobody hears this mix yet.',
+          : 'Nobody hears it yet.',
       keys: setup.sources,
     },
   ];

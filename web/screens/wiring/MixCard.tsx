@@ -8,7 +8,7 @@ import type { Mix } from '../../../core/setup/wiring.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
-import { placesOfMix } from '../processing/places.ts';
+import { placesOfAll } from '../processing/places.ts';
 import { Choice, Tick } from './parts.tsx';
 
 /** A mix as a list: what it takes in, each with gain and mute, and what it plays into. */
@@ -54,7 +54,7 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
       {isProcessing && (
         <ProcessingSheet
           title={`Processing of the mix “${mix.name}”`}
-          places={placesOfMix(setup, reach, mix)}
+          places={placesOfAll(setup, reach, { kind: 'mix', id: mix.id })}
           onClose={() => setProcessing(false)}
         />
       )}

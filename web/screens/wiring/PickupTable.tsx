@@ -1,10 +1,14 @@
-import { Plus } from 'lucide-react';
+import { Plus, SlidersHorizontal } from 'lucide-react';
+import { useState } from 'react';
+import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
-import { nameOf } from '../../../core/setup/edits.ts';
+import { nameOf, type SimpleEdit } from '../../../core/setup/edits.ts';
 import type { Pickup, Setup } from '../../../core/setup/schema.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
+import { placesOfAll } from '../processing/places.ts';
 import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
 
 /** What the recorder takes: devices and single apps, with gain, delay and fold, and the scenes each sounds in. */
@@ -34,6 +38,7 @@ export function PickupTable({ reach }: { reach: Reach }) {
               onChange={(machine) => machine && actions.edit({ edit: 'setRecorder', values: { machine } })}
             />
           </span>
+          <PlaysBackOn />
           <Button onClick={add}>
             <Plus size={14} /> Pickup
           </Button>
@@ -45,7 +50,9 @@ export function PickupTable({ reach }: { reach: Reach }) {
       ) : (
         <div className="overflow-x-auto">
           <table className="w-full border-collapse" aria-label="Pickups">
-            <Head titles={['Name', 'Takes', 'Carries', 'Gain', 'Delay', '', 'Sounds in', '']} />
+            <Head
+              titles={['Name', 'Takes', 'Carries', 'Gain', 'Delay', '', 'Played back', 'Sounds in', '']}
+            />
             <tbody>
               {setup.pickups.map((pickup) => (
                 <PickupRow
@@ -53,6 +60,7 @@ export function PickupTable({ reach }: { reach: Reach }) {
                   pickup={pickup}
                   takable={takable}
                   carried={reach.sourcesAt(pickup.id)}
+                  reach={reach}
                 />
               ))}
             </tbody>
@@ -63,17 +71,73 @@ export function PickupTable({ reach }: { reach: Reach }) {
   );
 }
 
+/** What the recorder plays back on, and how late; shown once it plays something back, or could. */
+function PlaysBackOn() {
+  const { setup, actions } = useSetup();
+  const { monitorDevice, monitorDelayMs = 0 } = setup.recorder;
+  if (monitorDevice === undefined && !setup.pickups.some(({ monitoring }) => monitoring)) return null;
+  const set = (values: Setup['recorder']) => actions.edit({ edit: 'setRecorder', values });
+  return (
+    <span className="text-sm text-soft">
+      it plays back on{' '}
+      <Choice
+        label="Device that the recorder plays back on"
+        value={monitorDevice ?? ''}
+        none="not said"
+        options={outputsOf(setup)}
+        onChange={(id) => id && set({ monitorDevice: id })}
+      />{' '}
+      <NumberField
+        value={monitorDelayMs}
+        label="How late the recorder plays back"
+        unit="ms late"
+        max={5000}
+        onChange={(next) => set({ monitorDelayMs: next })}
+      />
+    </span>
+  );
+}
+
+const MONITORING_WORDS: { id: NonNullable<Pickup['monitoring']>; name: string }[] = [
+  { id: 'heard', name: 'heard only' },
+  { id: 'heard and sent', name: 'heard and sent' },
+];
+
+/** The outputs of the machine that the recorder runs on. */
+function outputsOf(setup: Setup) {
+  const { machine } = setup.recorder;
+  return setup.devices.filter(
+    (one) => one.direction === 'out' && (machine === undefined || one.machine === machine),
+  );
+}
+
+/** Where somebody wears headphones, else the default output; not what the pickup itself takes. */
+function firstToPlayBackOn(setup: Setup, takes: string): string | undefined {
+  const outputs = outputsOf(setup).filter(({ id }) => id !== takes);
+  const worn = setup.destinations.find(({ kind }) => kind === 'headphones')?.hears ?? [];
+  const defaults = setup.machines.map(({ defaultOutput }) => defaultOutput);
+  const found =
+    outputs.find(({ id }) => worn.includes(id)) ??
+    outputs.find(({ id }) => defaults.includes(id)) ??
+    outputs[0];
+  return found?.id;
+}
+
 function PickupRow({
   pickup,
   takable,
   carried,
+  reach,
 }: {
   pickup: Pickup;
   takable: { id: string; name: string }[];
   carried: string[];
+  reach: Reach;
 }) {
   const { setup, actions } = useSetup();
-  const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: ('scenes' | 'delayMs')[]) =>
+  const notify = useNotify();
+  const [isProcessing, setProcessing] = useState(false);
+  const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: ('scenes' | 'monitoring')[]) =>
     actions.edit({ edit: 'updatePickup', id: pickup.id, values, clear });
   const name = nameOf(setup, pickup.id);
   const all = setup.scenes.map(({ id }) => id);
@@ -83,6 +147,27 @@ function PickupRow({
     const next = all.filter((scene) => (scene === id ? on : now.includes(scene)));
     change(next.length === all.length ? {} : { scenes: next }, next.length === all.length ? ['scenes'] : []);
   };
+  const setMonitoring = (monitoring: Pickup['monitoring']) => {
+    if (!monitoring) return change({}, ['monitoring']);
+    const known = setup.recorder.monitorDevice;
+    const device = known ?? firstToPlayBackOn(setup, pickup.takes);
+    if (device === undefined)
+      return notify(
+        'trouble',
+        'The recorder has no output to play back on. Add an output to its machine first.',
+      );
+    const edit: SimpleEdit = { edit: 'updatePickup', id: pickup.id, values: { monitoring } };
+    actions.edit(
+      known === undefined
+        ? {
+            edit: 'batch',
+            label: `play ${name} back`,
+            edits: [{ edit: 'setRecorder', values: { monitorDevice: device } }, edit],
+          }
+        : edit,
+    );
+  };
+  const steps = stepsOn(pickup.processing);
   return (
     <tr className="border-t border-rule align-baseline" data-pickup={pickup.id}>
       <td className="py-1 pr-2">
@@ -130,6 +215,19 @@ function PickupRow({
         >
           mono
         </Tick>
+        <Tick checked={pickup.muted ?? false} label={`Mute ${name}`} onChange={(muted) => change({ muted })}>
+          mute
+        </Tick>
+      </td>
+      <td className="py-1 pr-2">
+        <Choice
+          label={`${name} is played back`}
+          value={pickup.monitoring ?? ''}
+          none="no"
+          options={MONITORING_WORDS}
+          className="w-36"
+          onChange={(id) => setMonitoring((id || undefined) as Pickup['monitoring'])}
+        />
       </td>
       <td className="py-1 pr-2 text-sm">
         {setup.scenes.length === 0 ? (
@@ -151,7 +249,26 @@ function PickupRow({
           </span>
         )}
       </td>
-      <td className="py-1 text-right">
+      <td className="py-1 text-right whitespace-nowrap">
+        <Button
+          weight="quiet"
+          aria-label={`Processing of ${name}`}
+          title={
+            steps.length > 0
+              ? `Goes through: ${steps.map(wordFor).join(', ')}`
+              : 'Process everything that it takes'
+          }
+          onClick={() => setProcessing(true)}
+        >
+          <SlidersHorizontal size={15} className={steps.length > 0 ? 'text-water' : ''} />
+        </Button>
+        {isProcessing && (
+          <ProcessingSheet
+            title={`Processing of ${name}`}
+            places={placesOfAll(setup, reach, { kind: 'pickup', id: pickup.id })}
+            onClose={() => setProcessing(false)}
+          />
+        )}
         <RemoveButton
           label={`Remove ${name}`}
           onClick={() => actions.edit({ edit: 'removePickup', id: pickup.id })}
