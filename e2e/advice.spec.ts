@@ -1,11 +1,5 @@
 import { expect, type Page, test } from '@playwright/test';
-
-/** Opens the board of a fresh copy of a demo setup. */
-async function openFresh(page: Page, from: string): Promise<void> {
-  const { id } = await (await page.request.post('/api/setups', { data: { from } })).json();
-  await page.goto(`/setups/${id}/reach`);
-  await expect(page.getByTestId('findings-count')).toHaveAttribute('data-current', 'true');
-}
+import { openFresh } from './openFresh.ts';
 
 const card = (page: Page, words: string) => page.locator('[data-finding]', { hasText: words });
 

@@ -1,3 +1,4 @@
+import { inOneRoom } from '../setup/airEdits.ts';
 import { nameOf } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
 import type { Drill } from './drill.ts';
@@ -36,4 +37,20 @@ export function scenes(setup: Setup): Drill[] {
     label: `The scene “${scene.name}” goes on air`,
     strike: (now) => (now.scenes.some((one) => one.id === scene.id) ? { setup: now, scene: scene.id } : null),
   }));
+}
+
+/** The headphones come off, and loudspeakers play in the room of the microphones. */
+export function headphonesOff(setup: Setup): Drill[] {
+  return setup.destinations
+    .filter(({ kind }) => kind === 'headphones')
+    .map(({ id, name }) => ({
+      id: `loudspeakers.${id}`,
+      kind: 'headphones off',
+      label: `Loudspeakers play in place of ${name}`,
+      strike: (now) =>
+        struckBy(now, [
+          { edit: 'updateDestination', id, values: { kind: 'loudspeakers' } },
+          ...inOneRoom(now, id),
+        ]),
+    }));
 }

@@ -8,6 +8,7 @@ export const DRILL_KINDS = [
   'music in the call',
   'crossed chat',
   'listening in',
+  'headphones off',
 ] as const;
 export type DrillKind = (typeof DRILL_KINDS)[number];
 

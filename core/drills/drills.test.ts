@@ -2,7 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { countAt, drillsOf, runDrill, safeguardsFor } from './drills.ts';
+import { countAt, DRILL_KINDS, drillsOf, runDrill, safeguardsFor } from './drills.ts';
 
 const TODAY = '2026-05-01';
 const setup = twoMachinesMadeRight();
@@ -19,9 +19,7 @@ describe('drills', () => {
     const kinds = new Set(drillsOf(setup).map(({ kind }) => kind));
     for (const one of drillsOf(setup)) runDrill(setup, one, TODAY);
     expect(JSON.stringify(setup)).toBe(before);
-    expect([...kinds].sort()).toEqual(
-      ['crossed chat', 'listening in', 'music in the call', 'new game', 'restart', 'scene', 'unplug'].sort(),
-    );
+    expect([...kinds].sort()).toEqual([...DRILL_KINDS].sort());
   });
 
   test('are counted by destination: every change once, as lost, gained or moved', () => {
@@ -102,7 +100,15 @@ describe('drills', () => {
     expect(runDrill(mended, one, TODAY).findings).toEqual([]);
   });
 
-  test('a setup without wiring has just the call to drill', () => {
-    expect(drillsOf(regattaMadeRight()).map(({ kind }) => kind)).toEqual(['music in the call']);
+  test('without headphones the records are in the voice, and with it in the VOD', () => {
+    const one = drill('loudspeakers.headphones');
+    const { findings } = runDrill(setup, one, TODAY);
+    expect(findings.map(({ code }) => code)).toContain('open-loudspeakers');
+    expect(setup.air).toBeUndefined();
+  });
+
+  test('a setup without wiring has just the call and the headphones to drill', () => {
+    const kinds = drillsOf(regattaMadeRight()).map(({ kind }) => kind);
+    expect(kinds).toEqual(['music in the call', 'headphones off']);
   });
 });

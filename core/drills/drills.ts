@@ -1,7 +1,7 @@
 import type { Setup } from '../setup/schema.ts';
 import { newGames, restarts, unpluggings } from './apps.ts';
 import { crossedChat, musicInTheCall } from './call.ts';
-import { listeningIn, scenes } from './desk.ts';
+import { headphonesOff, listeningIn, scenes } from './desk.ts';
 import type { Drill } from './drill.ts';
 
 export { DRILL_KINDS, type Drill, type DrillKind } from './drill.ts';
@@ -18,5 +18,6 @@ export function drillsOf(setup: Setup): Drill[] {
     ...musicInTheCall(setup),
     ...crossedChat(setup),
     ...listeningIn(setup),
+    ...headphonesOff(setup),
   ];
 }

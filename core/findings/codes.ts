@@ -64,6 +64,10 @@ export const CODES = {
     mark: 'off',
     when: 'a wanted source arrives 6 dB or more louder or quieter than wished',
   },
+  'open-loudspeakers': {
+    severity: 'warn',
+    when: 'loudspeakers are heard by an open microphone of their room, through the air',
+  },
   swallowed: {
     severity: 'warn',
     when: 'a source plays into a device that nobody, or that not the creator, hears',

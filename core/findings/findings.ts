@@ -1,3 +1,4 @@
+import { withoutAir } from '../reach/air.ts';
 import { type Reach, reachOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { FINDING_CODES, type FindingCode, type Severity } from './codes.ts';
@@ -10,17 +11,21 @@ import { fused } from './rules/fused.ts';
 import { leaks } from './rules/leaks.ts';
 import { lines } from './rules/lines.ts';
 import { knots, loops } from './rules/loops.ts';
+import { openLoudspeakers } from './rules/openLoudspeakers.ts';
 import { ownTracks } from './rules/ownTracks.ts';
 import { trackUses } from './rules/trackUses.ts';
 import { wishes } from './rules/wishes.ts';
 import { type Survey, surveyOf } from './survey.ts';
 
-/** Every rule. Each yields the findings of one kind, in no order. */
-const RULES: readonly ((survey: Survey) => Generator<Finding>)[] = [
-  leaks,
+/** A rule yields the findings of one kind, in no order. */
+type Rule = (survey: Survey) => Generator<Finding>;
+
+/** These look at what comes through the air, too. */
+const RULES_OF_AIR: readonly Rule[] = [leaks, echoes, openLoudspeakers];
+/** These look at what comes over the wiring: what microphones hear of loudspeakers is one finding, not many. */
+const RULES: readonly Rule[] = [
   wishes,
   copies,
-  echoes,
   loops,
   knots,
   apps,
@@ -39,16 +44,21 @@ const RANKS = new Map<FindingCode, number>(FINDING_CODES.map((code, index) => [c
  * expired. Pass the reach along when it is already known.
  */
 export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Finding[] {
-  const survey = surveyOf(setup, today, reach);
+  const dry = withoutAir(setup);
+  const dryReach = dry === setup ? reach : reachOf(dry);
+  const wet = surveyOf(setup, today, reach, dryReach);
+  const survey = dry === setup ? wet : surveyOf(dry, today, dryReach);
   const byRank: Finding[][] = [];
-  for (const rule of RULES) {
-    for (const finding of rule(survey)) {
+  const gather = (rule: Rule, about: Survey) => {
+    for (const finding of rule(about)) {
       const rank = rankOf(finding);
       const others = byRank[rank];
       if (others) others.push(finding);
       else byRank[rank] = [finding];
     }
-  }
+  };
+  for (const rule of RULES_OF_AIR) gather(rule, wet);
+  for (const rule of RULES) gather(rule, survey);
   return byRank.flat();
 }
 

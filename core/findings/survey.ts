@@ -22,6 +22,8 @@ export interface Survey {
   setup: Setup;
   /** With every pickup sounding, as if all scenes were one. */
   reach: Reach;
+  /** The same, without what microphones hear of loudspeakers. */
+  dry: Reach;
   intent: Intent;
   today: string;
   /** What arrives of a source at a destination, for each group of scenes in which the same pickups sound. */
@@ -29,10 +31,15 @@ export interface Survey {
 }
 
 /** Surveys a setup. @param today `YYYY-MM-DD`, for clearances that expire */
-export function surveyOf(setup: Setup, today: string, reach: Reach = reachOf(setup)): Survey {
+export function surveyOf(
+  setup: Setup,
+  today: string,
+  reach: Reach = reachOf(setup),
+  dry: Reach = reach,
+): Survey {
   const states = statesOf(setup, reach);
   return {
-    ...{ setup, reach, today, intent: intentOf(setup) },
+    ...{ setup, reach, dry, today, intent: intentOf(setup) },
     inScenes: (source, destination) =>
       states.map(({ scenes, at }) => ({ scenes, arrival: at(source.id, destination) })),
   };

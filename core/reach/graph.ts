@@ -4,11 +4,12 @@ import { standsOn } from '../setup/channels.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, type Send, type Setup, type Source, type Track } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
+import { ownGainDb } from './ownGain.ts';
 
 /** Delays are kept to whole frames of the engine (1/48 ms), leg by leg. */
 export const FRAMES_PER_MS = 48;
 
-export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'destination';
+export type NodeKind = 'source' | 'device' | 'mix' | 'pickup' | 'track' | 'destination' | 'air';
 
 /** A place that sound passes. */
 export interface GraphNode {
@@ -165,7 +166,30 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   }
   for (const { id, hears = [] } of setup.destinations)
     for (const device of hears) builder.edge(device, id, { what: 'heard here' });
+  addAir(setup, builder);
   return builder.finish();
+}
+
+/** Names what a microphone hears of loudspeakers, as a place of the graph. */
+export function airId(destination: string, source: string): string {
+  return `${destination}~air~${source}`;
+}
+
+/**
+ * What loudspeakers play reaches the microphones of their room, quieter, and goes where the microphone goes, with the level and
+ * the processing that it has. A microphone that comes out of them itself would howl: that is found, and its air is left out.
+ */
+function addAir(setup: Setup, builder: GraphBuilder): void {
+  for (const { destination, source, gainDb } of setup.air ?? []) {
+    const microphone = setup.sources.find(({ id }) => id === source);
+    const isHeard = setup.destinations.some(({ id, kind }) => id === destination && kind === 'loudspeakers');
+    if (!microphone || !isHeard || builder.leads(source, destination)) continue;
+    const id = airId(destination, source);
+    const name = () => `${microphone.name}, by the air of the room`;
+    builder.node([microphone, destination], id, name, 'air', microphone.processing);
+    builder.goesOnAs(source, id, ownGainDb(microphone));
+    builder.edge(destination, id, { what: 'through the air', gainDb });
+  }
 }
 
 /** The sources whose sound leaves their machine as one: those of the same app. */
@@ -307,10 +331,36 @@ class GraphBuilder {
     return true;
   }
 
+  /** Tells whether sound of one place comes to another. */
+  leads(fromId: string, toId: string): boolean {
+    const from = this.indexOf.get(fromId);
+    const to = this.indexOf.get(toId);
+    if (from === undefined || to === undefined) return false;
+    const seen = new Set([from]);
+    for (const node of seen) for (const edge of this.leaving[node]) seen.add(edge.to);
+    return seen.has(to);
+  }
+
+  /** Gives a place the legs that leave another one, at a gain. */
+  goesOnAs(likeId: string, id: string, gainDb: number): void {
+    const like = this.indexOf.get(likeId);
+    const from = this.indexOf.get(id);
+    if (like === undefined || from === undefined) return;
+    for (const edge of [...this.leaving[like]]) {
+      const copy = { ...edge, from, gainDb: edge.gainDb + gainDb };
+      this.edges.push(copy);
+      this.leaving[from].push(copy);
+    }
+  }
+
   finish(): Graph {
     const { nodes, edges, leaving, indexOf } = this;
     const { mixes, links, pickups } = this.setup;
-    const needsSearch = mixes.length > 0 || links.length > 0 || pickups.some(({ monitoring }) => monitoring);
+    const needsSearch =
+      mixes.length > 0 ||
+      links.length > 0 ||
+      (this.setup.air?.length ?? 0) > 0 ||
+      pickups.some(({ monitoring }) => monitoring);
     const { loops, order } = needsSearch
       ? cutLoops(nodes, leaving)
       : { loops: [], order: nodes.map((_, index) => index) };

@@ -14,6 +14,7 @@ import {
   graphOf,
   signOf,
 } from './graph.ts';
+import { ownGainDb, volumeDb } from './ownGain.ts';
 import {
   add,
   alongEdge,
@@ -28,6 +29,8 @@ import {
   wavesFrom,
 } from './waves.ts';
 import { type Way, wayOf } from './ways.ts';
+
+export { ownGainDb, volumeDb } from './ownGain.ts';
 
 /** A source that arrives more quietly than this (dB) counts as not arriving where it is wanted. */
 export const AUDIBLE_DB = -60;
@@ -216,19 +219,9 @@ function folded({ graph, waves }: Trail, node: number, foldDb: FoldDb): Wave[] {
   return heard;
 }
 
-/** The gain of a source before it leaves its machine: its level, and the app's own volume (dB). */
-export function ownGainDb(source: Source): number {
-  return source.levelDb + volumeDb(source);
-}
-
 /** By how many frames a source is later for its processing. */
 function ownLatencyFrames({ processing }: Source): number {
   return processing ? latencyFrames(processing, FRAMES_PER_MS * 1000) : 0;
-}
-
-/** What an app's own volume does (dB): half of it is −6 dB. */
-export function volumeDb({ volumePercent = 100 }: Source): number {
-  return 20 * Math.log10(volumePercent / 100);
 }
 
 class ArrivalOf implements Arrival {

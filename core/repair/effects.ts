@@ -1,5 +1,6 @@
 import { isSameDb, type ReachChange } from '../reach/changes.ts';
 import { type Destination, destinationsOf } from '../reach/destinations.ts';
+import { graphOf } from '../reach/graph.ts';
 import { arrivalAt, type Trail, trailOf } from '../reach/reach.ts';
 import type { Setup } from '../setup/schema.ts';
 import { gainText, listed } from '../words/figures.ts';
@@ -25,8 +26,9 @@ export function changesOf(before: Judged, after: Judged): ReachChange[] {
     [...before.destinations, ...after.destinations].map((destination) => [destination.id, destination]),
   );
   const changes: ReachChange[] = [];
-  for (const [source, { trail }] of after.bySource) {
-    const was = before.bySource.get(source)?.trail;
+  const [trailsBefore, trailsAfter] = [trailsOf(before), trailsOf(after)];
+  for (const [source, trail] of trailsAfter) {
+    const was = trailsBefore.get(source);
     if (was === trail) continue;
     for (const [destination] of places) {
       const [old, now] = [before, after].map(({ destinations }) =>
@@ -50,6 +52,13 @@ export function changesOf(before: Judged, after: Judged): ReachChange[] {
     }
   }
   return changes;
+}
+
+/** Where each source goes, through the air too. */
+function trailsOf({ setup, bySource }: Judged): Map<string, Trail> {
+  if (!setup.air?.length) return new Map([...bySource].map(([id, { trail }]) => [id, trail]));
+  const graph = graphOf(setup);
+  return new Map(setup.sources.map((source) => [source.id, trailOf(graph, source)]));
 }
 
 function gainIn(trail: Trail, destination: Destination, scene: string | null): number | null {

@@ -109,6 +109,7 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         ? [`On ${name(edit.id)}, make “${name(edit.values.defaultOutput)}” the default output.`]
         : [];
     case 'updateDestination':
+      if (edit.values.kind === 'headphones') return [`Wear headphones in place of ${name(edit.id)}.`];
       if (!edit.values.hears) return [];
       return setup.destinations.find(({ id }) => id === edit.id)?.kind === 'friends'
         ? [

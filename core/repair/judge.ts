@@ -2,8 +2,9 @@ import { isEcho } from '../findings/echo.ts';
 import { OWN_VOICE_LATE_MS } from '../findings/limits.ts';
 import { lineFaults } from '../findings/lineFaults.ts';
 import { doneTwice } from '../findings/processedTwice.ts';
+import { openPairs, withoutAir } from '../reach/air.ts';
 import { type Destination, destinationsOf, trackLimitOf } from '../reach/destinations.ts';
-import { type Graph, graphOf } from '../reach/graph.ts';
+import { airId, type Graph, graphOf } from '../reach/graph.ts';
 import { type Arrival, AUDIBLE_DB, arrivalAt, arrivalOnTrack, type Trail, trailOf } from '../reach/reach.ts';
 import { forbiddenUses, isCleared } from '../setup/clearance.ts';
 import { DEFAULT_DEVICE, type Setup, type Source, type Track } from '../setup/schema.ts';
@@ -40,7 +41,7 @@ export class Judge {
 
   /** Judges a setup. @param before a setup that was judged and differs little: only what the difference touches is followed anew */
   judge(setup: Setup, before?: Judged): Judged {
-    const graph = graphOf(setup);
+    const graph = graphOf(withoutAir(setup));
     const destinations = destinationsOf(setup);
     const touched = before ? affectedBy(before, setup, graph) : null;
     const scenes = new Scenes(setup, graph);
@@ -53,7 +54,7 @@ export class Judge {
       total += judged.total;
     }
     const judged: Judged = { setup, graph, destinations, bySource, flaws: [], total };
-    judged.flaws = this.flawsOf(judged);
+    judged.flaws = [...this.flawsOf(judged), ...this.byAir(judged)];
     judged.total += sumOf(judged.flaws);
     return judged;
   }
@@ -196,6 +197,36 @@ export class Judge {
         flaws.push(trouble('line', { detail: `${detail} ${link.id}` }));
     }
     return flaws;
+  }
+
+  /** What microphones hear of loudspeakers, and what of it comes where it must not. */
+  private byAir({ setup, destinations, bySource }: Judged): Trouble[] {
+    if (!setup.air?.length) return [];
+    const graph = graphOf(setup);
+    const trails = setup.sources.map((source) => ({ source, trail: trailOf(graph, source) }));
+    const open = openPairs(setup, graph).filter(({ destination, source }) => {
+      const node = graph.indexOf.get(airId(destination, source)) as number;
+      return trails.some(({ trail }) => trail.waves[node]);
+    });
+    const arrived = trails.flatMap(({ source, trail }) => {
+      const direct = bySource.get(source.id)?.trail;
+      const isByAirAlone = (destination: Destination) =>
+        arrivalAt(trail, destination) !== null && !(direct && arrivalAt(direct, destination));
+      return destinations.flatMap((destination): Trouble[] => {
+        const about = { source: source.id, destination: destination.id };
+        if (this.isForbidden(source, destination))
+          return isByAirAlone(destination) ? [trouble('forbidden', about)] : [];
+        const comesBack =
+          source.kind === 'voice chat' &&
+          destination.kind === 'friends' &&
+          isEcho(this.wanted, source.id, destination.id);
+        return comesBack && isByAirAlone(destination) ? [trouble('echo', about)] : [];
+      });
+    });
+    return [
+      ...open.map(({ source, destination }) => trouble('air', { source, detail: destination })),
+      ...arrived,
+    ];
   }
 
   private needsOwnTrack({ id, clearance }: Source): boolean {

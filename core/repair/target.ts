@@ -57,6 +57,8 @@ function matcherOf({ code, source, destination, detail }: Target): (trouble: Tro
       return (one) => one.kind === 'onDefault' && one.source === source;
     case 'player-volume':
       return (one) => (one.kind === 'turnedDown' || one.kind === 'off') && one.source === source;
+    case 'open-loudspeakers':
+      return (one) => one.kind === 'air' && one.source === source && one.detail === detail;
     case 'double-processing':
       return (one) => one.kind === 'twice' && one.source === source && one.detail === detail;
     case 'no-own-track':

@@ -24,6 +24,8 @@ export const WEIGHTS = {
   shared: 30,
   /** A source plays into a device that nobody hears. */
   unheard: 30,
+  /** Loudspeakers play into a microphone of their room. */
+  air: 25,
   /** A line hums, or two clocks or rates do not agree. */
   line: 20,
   /** Two processors of one kind on one path. */

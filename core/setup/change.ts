@@ -10,6 +10,7 @@ const PARTS = [
   'intent',
   'balance',
   'accepted',
+  'air',
   'groups',
   'ticks',
 ] as const satisfies Part[];

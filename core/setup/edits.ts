@@ -6,6 +6,7 @@ import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
 import {
   AcceptedSchema,
+  type Air,
   type BalanceAim,
   BalanceAimSchema,
   DestinationSchema,
@@ -70,7 +71,19 @@ const simpleEdits = [
   z.strictObject({
     edit: z.literal('updateDestination'),
     id: IdSchema,
-    values: DestinationSchema.pick({ name: true, targetLufs: true, hears: true, processing: true }).partial(),
+    values: DestinationSchema.pick({
+      name: true,
+      kind: true,
+      targetLufs: true,
+      hears: true,
+      processing: true,
+    }).partial(),
+  }),
+  z.strictObject({
+    edit: z.literal('setAir'),
+    destination: IdSchema,
+    source: IdSchema,
+    gainDb: GainDbSchema.nullable().describe('Null: they are not in one room.'),
   }),
   z.strictObject({
     edit: z.literal('setSend'),
@@ -158,6 +171,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return { ...setup, tracks: moved(setup.tracks, 'track', edit.id, edit.to) };
     case 'updateDestination':
       return { ...setup, destinations: patched(setup.destinations, 'destination', edit.id, edit.values) };
+    case 'setAir':
+      return setAir(setup, edit);
     case 'setSend':
       return setSend(setup, edit);
     case 'setWish':
@@ -205,6 +220,8 @@ export function describeEdit(edit: Edit, setup: Setup): string {
     case 'moveSource':
     case 'moveTrack':
       return `move ${name(edit.id)}`;
+    case 'setAir':
+      return `say whether ${name(edit.source)} hears ${name(edit.destination)} through the air`;
     case 'setSend':
       return `${edit.gainDb === null ? 'close' : 'set'} ${name(edit.pickup)} to ${name(edit.to)}`;
     case 'setWish':
@@ -264,6 +281,7 @@ function removeSource(setup: Setup, id: string): Setup {
     sources: rest.sources.filter((source) => source.id !== id),
     intent: rest.intent.filter((wish) => wish.source !== id),
     ...(rest.balance && { balance: rest.balance.map((aim) => withoutWish(aim, id)) }),
+    ...(rest.air && { air: rest.air.filter(({ source }) => source !== id) }),
   };
 }
 
@@ -320,7 +338,16 @@ function withoutPlace(setup: Setup, id: string): Setup {
     sends: setup.sends.filter((send) => send.to !== id),
     intent: setup.intent.filter((wish) => wish.destination !== id),
     ...(setup.balance && { balance: setup.balance.filter((aim) => aim.destination !== id) }),
+    ...(setup.air && { air: setup.air.filter(({ destination }) => destination !== id) }),
   };
+}
+
+function setAir(setup: Setup, { destination, source, gainDb }: Of<'setAir'>): Setup {
+  find(setup.destinations, 'destination', destination);
+  find(setup.sources, 'source', source);
+  const isIt = (one: Air) => one.destination === destination && one.source === source;
+  const air = gainDb === null ? null : { destination, source, gainDb };
+  return { ...setup, air: replaced(setup.air ?? [], isIt, air) };
 }
 
 /** A send keeps its channels and its processing unless others are given. */

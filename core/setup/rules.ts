@@ -21,6 +21,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...brokenDestinations(setup),
     ...brokenBalance(setup),
     ...brokenKeys(setup),
+    ...brokenAir(setup),
   ];
 }
 
@@ -163,6 +164,39 @@ function brokenDestinations(setup: Setup): Problem[] {
       : [],
   );
   return [...repeated, ...misplaced];
+}
+
+/** Loudspeakers are heard by microphones, each pair once. */
+function brokenAir({ air = [], sources, destinations }: Setup): Problem[] {
+  return air.flatMap((one, index): Problem[] => {
+    const field = `air[${index}]`;
+    const source = sources.find(({ id }) => id === one.source);
+    const destination = destinations.find(({ id }) => id === one.destination);
+    const repeated = air.findIndex(
+      (other) => other.source === one.source && other.destination === one.destination,
+    );
+    return [
+      ...(source ? [] : [{ field: `${field}.source`, rule: `there is no source "${one.source}"` }]),
+      ...(source && source.kind !== 'microphone'
+        ? [{ field: `${field}.source`, rule: `${source.name} is no microphone, and hears nothing in a room` }]
+        : []),
+      ...(destination
+        ? []
+        : [{ field: `${field}.destination`, rule: `there is no destination "${one.destination}"` }]),
+      ...(destination && ['live', 'vod', 'friends'].includes(destination.kind)
+        ? [
+            {
+              field: `${field}.destination`,
+              rule: `${destination.name} sounds in no room of yours; choose loudspeakers`,
+            },
+          ]
+        : []),
+      ...(one.gainDb > 0
+        ? [{ field: `${field}.gainDb`, rule: 'air makes nothing louder; use 0 dB or less' }]
+        : []),
+      ...(repeated < index ? [{ field, rule: 'these two are listed twice' }] : []),
+    ];
+  });
 }
 
 function feedIds(setup: Setup): Set<string> {

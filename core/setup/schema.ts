@@ -153,6 +153,16 @@ export const DestinationSchema = z.strictObject({
 });
 export type ListedDestination = z.infer<typeof DestinationSchema>;
 
+/** How much quieter a microphone hears loudspeakers in its room, where nobody measured it (dB). */
+export const AIR_DB = -30;
+
+export const AirSchema = z.strictObject({
+  destination: IdSchema.describe('The loudspeakers.'),
+  source: IdSchema.describe('The microphone in their room.'),
+  gainDb: GainDbSchema.describe('How much of what they play it hears; -30 where nobody measured it.'),
+});
+export type Air = z.infer<typeof AirSchema>;
+
 export const SendSchema = z.strictObject({
   pickup: IdSchema,
   to: IdSchema.describe('A track, or a destination that is not fed by a track (headphones, friends).'),
@@ -242,6 +252,11 @@ export const SetupSchema = z.strictObject({
   pickups: z.array(PickupSchema).max(200),
   tracks: z.array(TrackSchema).max(64),
   destinations: z.array(DestinationSchema).max(16),
+  air: z
+    .array(AirSchema)
+    .max(256)
+    .optional()
+    .describe('Which microphones are in one room with which loudspeakers.'),
   sends: z.array(SendSchema).max(12_800),
   intent: z
     .array(WishSchema)

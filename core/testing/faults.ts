@@ -237,6 +237,19 @@ function cables(setup: Setup): Fault[] {
 }
 
 function hearing(setup: Setup): Fault[] {
+  return [...onLoudspeakers(setup), ...wrongDevices(setup)];
+}
+
+/** Somebody takes the headphones off, and listens on loudspeakers in the room of a microphone. */
+function onLoudspeakers({ air = [], destinations }: Setup): Fault[] {
+  return destinations
+    .filter(({ id, kind }) => kind === 'headphones' && air.some(({ destination }) => destination === id))
+    .map(({ id }) =>
+      fault(`${id} are loudspeakers`, { edit: 'updateDestination', id, values: { kind: 'loudspeakers' } }),
+    );
+}
+
+function wrongDevices(setup: Setup): Fault[] {
   const voices = setup.sources.filter(({ kind, into }) => kind === 'voice chat' && into !== undefined);
   return setup.destinations
     .filter(({ hears }) => hears?.length)

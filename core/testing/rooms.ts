@@ -341,6 +341,10 @@ const bySource = roomOf('Tracks by source, one for live', {
   headphones: ['boathouse.headset'],
   friends: ['boathouse.mic'],
   loudspeakers: ['boathouse.speakers'],
+  air: [
+    ['loudspeakers', 'narrator'],
+    ['headphones', 'narrator'],
+  ],
   scenes: ['race', 'break'],
 });
 
@@ -411,6 +415,7 @@ const besideTheDesktop = roomOf('Played back beside the desktop', {
     },
   },
   monitors: ['boathouse.second', 20],
+  air: [['headphones', 'narrator']],
   tracks: [...MIXES, ...edit('voice', 'boat', 'music')],
   headphones: ['boathouse.headset', 'boathouse.second'],
 });

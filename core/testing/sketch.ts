@@ -1,6 +1,7 @@
 import { reachOf } from '../reach/reach.ts';
 import { type ClearancePreset, clearanceOf } from '../setup/clearance.ts';
 import {
+  AIR_DB,
   nearestGain,
   type Pickup,
   SETUP_VERSION,
@@ -38,6 +39,8 @@ export interface Sketch {
   headphones: string[];
   friends?: string[];
   loudspeakers?: string[];
+  /** Which microphones would hear which destinations, 30 dB quieter, if those were loudspeakers. */
+  air?: [destination: string, source: string][];
   scenes?: string[];
 }
 
@@ -128,6 +131,9 @@ export function roomOf(name: string, sketch: Sketch): Setup {
     sends: Object.entries(sketch.pickups).flatMap(([pickup, { to }]) =>
       Object.entries(to).map(([track, gainDb]) => ({ pickup: `${pickup}.pickup`, to: track, gainDb })),
     ),
+    ...(sketch.air && {
+      air: sketch.air.map(([destination, source]) => ({ destination, source, gainDb: AIR_DB })),
+    }),
     intent: [],
   };
   return withWishes(setup);

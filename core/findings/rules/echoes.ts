@@ -4,6 +4,7 @@ import { isEcho } from '../echo.ts';
 import { type Finding, finding } from '../finding.ts';
 import { OWN_VOICE_LATE_MS } from '../limits.ts';
 import { cellsOf, inScenesText, type Survey, scenesOfAll } from '../survey.ts';
+import { byAir } from './byAir.ts';
 import { times } from './copies.ts';
 
 /** A voice comes back: the friends' to the friends, the creator's own to their headphones, or from the loudspeakers into the microphone. */
@@ -22,7 +23,7 @@ export function* echoes(survey: Survey): Generator<Finding> {
           'echo.party',
           'stop',
           () =>
-            `${when}${source.name} comes back to ${destination.name}: what their chat gets has ${source.name}’s own voice in it.`,
+            `${when}${source.name} comes back to ${destination.name}: what their chat gets has ${source.name}’s own voice in it.${byAir(survey, source, destination)}`,
           about,
         );
       continue;

@@ -6,6 +6,7 @@ import type { Source } from '../../setup/schema.ts';
 import { levelWords } from '../../words/figures.ts';
 import { type Finding, type FindingCode, finding } from '../finding.ts';
 import { cellsOf, inScenesText, type Survey, scenesOfAll } from '../survey.ts';
+import { byAir } from './byAir.ts';
 
 /** What each use of a track is called as a finding. An edit that is forbidden means that the sound must not be kept at all. */
 const CODE_OF: Record<ClearanceUse, FindingCode> = {
@@ -37,7 +38,7 @@ export function* leaks(survey: Survey): Generator<Finding> {
         CODE_OF[use],
         'stop',
         () =>
-          `${inScenesText(survey, scenes)}${sentence(source, destination, use, levelWords(arrival.gainDb))}`,
+          `${inScenesText(survey, scenes)}${sentence(source, destination, use, levelWords(arrival.gainDb))}${byAir(survey, source, destination)}`,
         { source: source.id, destination: destination.id, arrivals: [arrival], scenes },
       );
   }

@@ -3,6 +3,7 @@ import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 
 import type { Target } from '../target.ts';
+import { airMoves } from './air.ts';
 import { closings, loopBreakers } from './closing.ts';
 import { levelMoves } from './levels.ts';
 import { mixMoves } from './mixes.ts';
@@ -35,6 +36,8 @@ export function movesFor(room: Room, finding: Target, scene: string | null): Can
       return source === null ? [] : onceOnly(room, source, finding);
     case 'feedback':
       return about ? movesAbout(room, about) : loopBreakers(room);
+    case 'open-loudspeakers':
+      return airMoves(room, detail);
     case 'swallowed':
       return about
         ? movesAbout(room, { ...about, destination: destination ?? wishedFirst(room, about.source) })
@@ -79,7 +82,7 @@ export function movesAbout(room: Room, about: About): Candidate[] {
   );
   const isUnwanted = destination && arrives && room.wishDb(about.source, destination) === null;
   return [
-    ...(arrives ? levelMoves(room, about) : []),
+    ...(arrives ? levelMoves(room, about) : airMoves(room)),
     ...closings(room, about),
     ...openings(room, about),
     ...onAir.flatMap((use) => trackUses(room, use)),

@@ -19,6 +19,7 @@ const KIND_TITLES: Record<(typeof DRILL_KINDS)[number], string> = {
   'music in the call': 'In the call',
   'crossed chat': 'The chat app',
   'listening in': 'Listening in',
+  'headphones off': 'Loudspeakers',
 };
 
 /** Drills: everything that could happen on an evening, run at once; one opened shows what it would do. */

@@ -1,4 +1,7 @@
 import { useState } from 'react';
+import { inOneRoom, renamedFor } from '../../../core/setup/airEdits.ts';
+import type { SimpleEdit } from '../../../core/setup/edits.ts';
+import { newId } from '../../../core/setup/ids.ts';
 import type { ListedDestination } from '../../../core/setup/schema.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
@@ -24,13 +27,29 @@ export function DestinationDialog({
   const { setup, actions } = useSetup();
   const [kind, setKind] = useState<ListedDestination['kind']>(destination?.kind ?? 'headphones');
   const [name, setName] = useState(destination?.name ?? newName(setup.destinations, 'headphones'));
+  const [isInRoom, setInRoom] = useState(true);
   const hasOne = (one: ListedDestination['kind']) => setup.destinations.some((other) => other.kind === one);
   const offered = KINDS.filter((one) => (one.kind !== 'live' && one.kind !== 'vod') || !hasOne(one.kind));
+  const isWorn = destination?.kind === 'headphones' || destination?.kind === 'loudspeakers';
+  const choices = destination
+    ? KINDS.filter((one) => one.kind === 'headphones' || one.kind === 'loudspeakers')
+    : offered;
+  const asksForRoom =
+    kind === 'loudspeakers' &&
+    destination?.kind !== 'loudspeakers' &&
+    setup.sources.some((source) => source.kind === 'microphone');
   const save = () => {
     const text = name.trim();
     if (text === '') return;
-    if (destination) actions.edit({ edit: 'updateDestination', id: destination.id, values: { name: text } });
-    else actions.edit({ edit: 'addDestination', destination: { name: text, kind } });
+    const id = destination?.id ?? newId(setup, text);
+    const edits: SimpleEdit[] = [
+      destination
+        ? { edit: 'updateDestination', id, values: { name: text, kind } }
+        : { edit: 'addDestination', id, destination: { name: text, kind } },
+      ...(asksForRoom && isInRoom ? inOneRoom(setup, id) : []),
+    ];
+    const label = `${destination ? 'change' : 'add'} ${text}`;
+    actions.edit(edits.length === 1 ? edits[0] : { edit: 'batch', label, edits });
     onClose();
   };
   return (
@@ -42,7 +61,7 @@ export function DestinationDialog({
           save();
         }}
       >
-        {!destination && (
+        {(!destination || isWorn) && (
           <label className="block">
             <span className="text-sm text-soft">Who or what</span>
             <select
@@ -51,10 +70,11 @@ export function DestinationDialog({
               onChange={(event) => {
                 const next = event.target.value as ListedDestination['kind'];
                 setKind(next);
-                setName(newName(setup.destinations, next));
+                if (!destination) setName(newName(setup.destinations, next));
+                else if (next === 'headphones' || next === 'loudspeakers') setName(renamedFor(next, name));
               }}
             >
-              {offered.map((one) => (
+              {choices.map((one) => (
                 <option key={one.kind} value={one.kind}>
                   {one.words}
                 </option>
@@ -71,6 +91,12 @@ export function DestinationDialog({
             onChange={(event) => setName(event.target.value)}
           />
         </label>
+        {asksForRoom && (
+          <label className="flex items-baseline gap-2 text-sm">
+            <input type="checkbox" checked={isInRoom} onChange={(event) => setInRoom(event.target.checked)} />
+            They stand in the room of the microphone, which hears them about 30 dB quieter
+          </label>
+        )}
         {!destination && (
           <p className="text-sm text-soft">
             Nothing is sent there yet: open the cells of its column

@@ -3,6 +3,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import { MARKS, type Mark } from '../../../core/findings/codes.ts';
 import type { Finding } from '../../../core/findings/finding.ts';
+import { withoutAir } from '../../../core/reach/air.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
 import { trackLimitOf } from '../../../core/reach/destinations.ts';
 import { fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
@@ -310,7 +311,9 @@ function boardOf(setup: Setup, scene: string, findings: Finding[]) {
       source === null || destination === null ? [] : [markIn(cellAt(source, destination))],
     ),
   );
-  return { reach, fused: fusedGroups(setup, reach), cellAt, marks: MARKS.filter((one) => shown.has(one)) };
+  const dry = withoutAir(setup);
+  const fused = fusedGroups(setup, dry === setup ? reach : reachOf(dry, { scene: scene || undefined }));
+  return { reach, fused, cellAt, marks: MARKS.filter((one) => shown.has(one)) };
 }
 
 /** Says how many causes there are. */

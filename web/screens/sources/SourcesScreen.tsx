@@ -1,6 +1,7 @@
 import { clsx } from 'clsx';
 import { Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
+import { withoutAir } from '../../../core/reach/air.ts';
 import { type FusedGroup, fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
 import { expectedSources, placed, type Room } from '../../../core/room/room.ts';
@@ -35,7 +36,7 @@ export function SourcesScreen() {
   const expected = new Set(room ? expectedSources(setup, room) : []);
   const { courses } = useCourses(setup, true);
   const powers = useMemo(() => new Map(courses.map((one) => [one.source.id, one.powers])), [courses]);
-  const fused = useMemo(() => fusedGroups(setup, reachOf(setup)), [setup]);
+  const fused = useMemo(() => fusedGroups(setup, reachOf(withoutAir(setup))), [setup]);
   const groups = setup.machines.length === 0 ? [{ machine: null, sources: setup.sources }] : byMachine(setup);
   const add = () =>
     actions.edit({

@@ -1,8 +1,9 @@
 import { mixMinus } from '../../../core/repair/mixMinus.ts';
-import { Button, NameField } from '../../parts/controls.tsx';
+import { AIR_DB, type ListedDestination } from '../../../core/setup/schema.ts';
+import { Button, DbField, NameField } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { Choice, Head, Part } from './parts.tsx';
+import { Choice, Head, Part, Tick } from './parts.tsx';
 
 /** Who hears which devices: headphones, loudspeakers, and the friends through their chat's microphone. */
 export function HearsTable() {
@@ -58,6 +59,7 @@ export function HearsTable() {
                         onChange={(id) => id && set([...hears, id])}
                       />
                     </span>
+                    {one.kind === 'loudspeakers' && <InTheRoom destination={one} />}
                   </td>
                   <td className="py-1 text-right">
                     {one.kind === 'friends' && (
@@ -82,5 +84,39 @@ export function HearsTable() {
         </table>
       </div>
     </Part>
+  );
+}
+
+/** Which microphones are in the room of some loudspeakers, and how much of them each hears. */
+function InTheRoom({ destination: { id, name } }: { destination: ListedDestination }) {
+  const { setup, actions } = useSetup();
+  const microphones = setup.sources.filter(({ kind }) => kind === 'microphone');
+  if (microphones.length === 0) return null;
+  const set = (source: string, gainDb: number | null) =>
+    actions.edit({ edit: 'setAir', destination: id, source, gainDb });
+  return (
+    <ul className="mt-1 space-y-1" aria-label={`Microphones in the room of ${name}`}>
+      {microphones.map((microphone) => {
+        const air = setup.air?.find((one) => one.destination === id && one.source === microphone.id);
+        return (
+          <li key={microphone.id} className="flex flex-wrap items-center gap-2 text-sm">
+            <Tick
+              checked={air !== undefined}
+              label={`The microphone of ${microphone.name} is in the room of ${name}`}
+              onChange={(isThere) => set(microphone.id, isThere ? AIR_DB : null)}
+            >
+              the microphone of {microphone.name} is in the same room
+            </Tick>
+            {air && (
+              <DbField
+                value={air.gainDb}
+                label={`How much of ${name} the microphone of ${microphone.name} hears`}
+                onChange={(gainDb) => set(microphone.id, Math.min(0, gainDb))}
+              />
+            )}
+          </li>
+        );
+      })}
+    </ul>
   );
 }

@@ -1,6 +1,7 @@
 import { Plus } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { Link } from 'react-router';
+import { withoutAir } from '../../../core/reach/air.ts';
 import { neighboursOf } from '../../../core/reach/neighbours.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
 import { Blank, Button, ScreenTitle } from '../../parts/controls.tsx';
@@ -17,7 +18,7 @@ export function WiringScreen() {
   const { setup, path } = useSetup();
   const [adding, setAdding] = useState(false);
   const view = useMemo(() => {
-    const reach = reachOf(setup);
+    const reach = reachOf(withoutAir(setup));
     return { reach, neighbours: neighboursOf(reach) };
   }, [setup]);
   if (setup.machines.length === 0) {

@@ -1,0 +1,20 @@
+import type { Air, Setup } from '../setup/schema.ts';
+import { airId, type Graph } from './graph.ts';
+
+const known = new WeakMap<Setup, Setup>();
+
+/** The setup as if nobody heard loudspeakers through the air; itself where nobody does. */
+export function withoutAir(setup: Setup): Setup {
+  if (!setup.air?.length) return setup;
+  const dry = known.get(setup) ?? { ...setup, air: undefined };
+  known.set(setup, dry);
+  return dry;
+}
+
+/** The pairs of loudspeakers and microphones between which sound goes: what the microphone hears goes somewhere. */
+export function openPairs({ air = [] }: Setup, { indexOf, leaving }: Graph): Air[] {
+  return air.filter(({ destination, source }) => {
+    const node = indexOf.get(airId(destination, source));
+    return node !== undefined && leaving[node].length > 0;
+  });
+}
