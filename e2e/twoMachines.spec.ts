@@ -89,6 +89,12 @@ test('the wiring is worked as lists: names, mixes, a device in use, a mix-minus'
   await page.keyboard.press('Control+z');
   await expect(page.getByLabel('Mute Call in Mix for the friends')).not.toBeChecked();
 
+  const listening = page.getByRole('button', { name: 'Listen in on Feed to Loft' });
+  await listening.click();
+  await expect(listening).toHaveAttribute('aria-pressed', 'true');
+  await listening.click();
+  await expect(listening).toHaveAttribute('aria-pressed', 'false');
+
   await page.getByLabel('Records is played back').selectOption('heard');
   await expect(page.getByLabel('Device that the recorder plays back on')).toHaveValue('loft.main');
   await page.getByLabel('Mute Bellbuoy').check();

@@ -23,7 +23,8 @@ export function listeningIn(setup: Setup): Drill[] {
           id: `listen.${mix.id}`,
           kind: 'listening in',
           label: `You listen in on “${mix.name}”, and ${nameOf(setup, mix.machine)} re-routes it to your headphones`,
-          strike: (now) => struckBy(now, [{ edit: 'updateMix', id: mix.id, values: { into: [phones.id] } }]),
+          strike: (now) =>
+            struckBy(now, [{ edit: 'updateMix', id: mix.id, values: { listenedOn: phones.id } }]),
         },
       ];
     });

@@ -64,6 +64,10 @@ export const CODES = {
     mark: 'off',
     when: 'a wanted source arrives 6 dB or more louder or quieter than wished',
   },
+  'listening-in': {
+    severity: 'warn',
+    when: 'somebody listens in on a mix, which plays nowhere else meanwhile',
+  },
   'open-loudspeakers': {
     severity: 'warn',
     when: 'loudspeakers are heard by an open microphone of their room, through the air',

@@ -10,6 +10,7 @@ import { echoes } from './rules/echoes.ts';
 import { fused } from './rules/fused.ts';
 import { leaks } from './rules/leaks.ts';
 import { lines } from './rules/lines.ts';
+import { listeningIn } from './rules/listeningIn.ts';
 import { knots, loops } from './rules/loops.ts';
 import { openLoudspeakers } from './rules/openLoudspeakers.ts';
 import { ownTracks } from './rules/ownTracks.ts';
@@ -26,6 +27,7 @@ const RULES_OF_AIR: readonly Rule[] = [leaks, echoes, openLoudspeakers];
 const RULES: readonly Rule[] = [
   wishes,
   copies,
+  listeningIn,
   loops,
   knots,
   apps,

@@ -23,6 +23,8 @@ export function whereItStops(setup: Setup, reach: Reach, source: Source): string
   const { nodes, leaving, indexOf } = reach.graph;
   if (deviceOf(setup, source) === undefined && leaving[indexOf.get(source.id) as number].length === 0)
     return 'no pickup takes it';
+  const listened = setup.mixes.find(({ id, listenedOn }) => listenedOn !== undefined && passes(id));
+  if (listened) return `you listen in on the mix “${listened.name}”, which plays nowhere else meanwhile`;
   const ends = nodes.filter(
     ({ id, kind }, at) =>
       (kind === 'device' || kind === 'mix') && passes(id) && leaving[at].every((edge) => edge.cut),

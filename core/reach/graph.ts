@@ -122,7 +122,8 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
   for (const mix of setup.mixes) {
     for (const { from, gainDb, muted, delayMs, processing } of mix.inputs)
       if (!muted) builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs, processing });
-    for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
+    if (mix.listenedOn !== undefined) builder.edge(mix.id, mix.listenedOn, { what: 'listened in on here' });
+    else for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
   }
   for (const link of setup.links) {
     const clockOf = (device: string) => machines.get(devices.get(device)?.machine ?? '')?.clockPpm ?? 0;

@@ -23,7 +23,7 @@ export function affectedBy(before: Judged, setup: Setup, graph: Graph): Set<stri
     for (const { id, into, machine } of setup.sources)
       if (into === DEFAULT_DEVICE && machine === (a ?? b)?.id) places.add(id);
   for (const [a, b] of changed(old.mixes, setup.mixes)) {
-    if (a && b && a.into === b.into && a.processing === b.processing) {
+    if (a && b && a.into === b.into && a.processing === b.processing && a.listenedOn === b.listenedOn) {
       for (const [from, to] of differing(a.inputs, b.inputs, ({ from }) => from))
         places.add((from ?? to)?.from ?? '');
       continue;

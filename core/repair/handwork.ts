@@ -57,6 +57,7 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         `On ${name(edit.mix.machine)}, make a mix “${edit.mix.name}” of ${edit.mix.inputs.map(({ from }) => name(from)).join(', ')}.`,
       ];
     case 'updateMix':
+      if (edit.clear?.includes('listenedOn')) return [`Stop listening in on the mix “${name(edit.id)}”.`];
       return edit.values.into
         ? [`Let the mix “${name(edit.id)}” play into ${edit.values.into.map(name).join(', ') || 'nothing'}.`]
         : [];

@@ -177,6 +177,8 @@ export class Judge {
   /** What is wrong with the setup as such: loops, lines, uses that cannot be, tracks that are shared or too many. */
   private flawsOf({ setup, graph, bySource }: Judged): Trouble[] {
     const flaws: Trouble[] = graph.loops.map((loop) => trouble('loop', { detail: loop.join('>') }));
+    for (const { id, listenedOn } of setup.mixes)
+      if (listenedOn !== undefined) flaws.push(trouble('listening', { detail: id }));
     const many = setup.tracks.length - trackLimitOf(setup);
     for (let i = 0; i < many; i++) flaws.push(trouble('impossible', { detail: `track ${i}` }));
     for (const use of ['live', 'vod'] as const) {

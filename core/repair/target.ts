@@ -59,6 +59,8 @@ function matcherOf({ code, source, destination, detail }: Target): (trouble: Tro
       return (one) => (one.kind === 'turnedDown' || one.kind === 'off') && one.source === source;
     case 'open-loudspeakers':
       return (one) => one.kind === 'air' && one.source === source && one.detail === detail;
+    case 'listening-in':
+      return ({ kind, detail: of }) => kind === 'listening' && of === detail;
     case 'double-processing':
       return (one) => one.kind === 'twice' && one.source === source && one.detail === detail;
     case 'no-own-track':

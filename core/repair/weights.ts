@@ -26,6 +26,8 @@ export const WEIGHTS = {
   unheard: 30,
   /** Loudspeakers play into a microphone of their room. */
   air: 25,
+  /** Somebody listens in on a mix. */
+  listening: 5,
   /** A line hums, or two clocks or rates do not agree. */
   line: 20,
   /** Two processors of one kind on one path. */

@@ -89,6 +89,9 @@ export const MixSchema = z.strictObject({
   machine: IdSchema,
   inputs: z.array(MixInputSchema).max(64),
   into: z.array(IdSchema).max(8).describe('The devices of the same machine that the mix plays into.'),
+  listenedOn: IdSchema.optional().describe(
+    'The output on which somebody listens in on it now: meanwhile it plays there alone.',
+  ),
   processing: ProcessingSchema.optional().describe(
     'What is done to everything that it takes in, taken together.',
   ),

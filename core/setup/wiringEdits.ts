@@ -45,6 +45,7 @@ export const wiringEdits = [
   z.strictObject({
     edit: z.literal('updateMix'),
     id: IdSchema,
+    clear: z.array(z.enum(['listenedOn', 'processing'])).optional(),
     values: MixSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({
@@ -124,7 +125,7 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
     case 'updateLink':
       return { ...setup, links: patched(setup.links, 'link', edit.id, edit.values) };
     case 'updateMix':
-      return { ...setup, mixes: patched(setup.mixes, 'mix', edit.id, edit.values) };
+      return { ...setup, mixes: patched(setup.mixes, 'mix', edit.id, edit.values, edit.clear) };
     case 'updateScene':
       return { ...setup, scenes: patched(setup.scenes, 'scene', edit.id, edit.values) };
     case 'updateGroup':
@@ -167,6 +168,9 @@ export function dependantsOf(setup: Setup, deviceId: string): string[] {
       .filter((one) => one.inputs.some(({ from }) => from === deviceId))
       .map((one) => `“${one.name}” takes it in`),
     ...setup.mixes.filter((one) => one.into.includes(deviceId)).map((one) => `“${one.name}” plays into it`),
+    ...setup.mixes
+      .filter((one) => one.listenedOn === deviceId)
+      .map((one) => `somebody listens in on “${one.name}” on it`),
     ...setup.links
       .filter((one) => one.from === deviceId || one.to === deviceId)
       .map((one) => `the link “${one.name}” ends at it`),
@@ -254,6 +258,7 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
     mixes: gone.mixes.map((mix) => ({
       ...mix,
       into: moved(mix.into),
+      ...(mix.listenedOn === id && { listenedOn: rehome ?? undefined }),
       inputs: rehomed(mix.inputs, id, rehome),
     })),
     links: rehome

@@ -103,7 +103,7 @@ function* brokenMixes({ setup, machines, devices, mixes, sources }: Index): Gene
       if (seen.has(from)) yield { field: where, rule: `"${from}" is an input of "${mix.name}" already` };
       seen.add(from);
     }
-    for (const id of mix.into) {
+    for (const id of [...mix.into, ...(mix.listenedOn === undefined ? [] : [mix.listenedOn])]) {
       const device = devices.get(id);
       if (!device) yield { field: `${field}.into`, rule: `there is no device "${id}"` };
       else if (device.machine !== mix.machine || device.direction !== 'out')

@@ -90,7 +90,18 @@ function mixes(setup: Setup): Fault[] {
       ({ id, machine, direction }) =>
         machine === mix.machine && direction === 'out' && !mix.into.includes(id),
     );
+    const worn = setup.destinations
+      .filter(({ kind }) => kind === 'headphones')
+      .flatMap(({ hears = [] }) => hears)
+      .filter((device) => setup.devices.some(({ id, machine }) => id === device && machine === mix.machine));
     return [
+      ...worn.slice(0, 1).map((device) =>
+        fault(`listening in on ${mix.id}`, {
+          edit: 'updateMix',
+          id: mix.id,
+          values: { listenedOn: device },
+        }),
+      ),
       ...mix.inputs.flatMap(({ from, gainDb, muted }) =>
         muted
           ? [

@@ -4,7 +4,7 @@ import { soundingScenes } from '../../setup/scenes.ts';
 import type { Setup } from '../../setup/schema.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
-import { notPlayedBack } from './monitoring.ts';
+import { endedListening, notPlayedBack } from './monitoring.ts';
 import { otherOutputs, playingInstead } from './outputs.ts';
 
 /** Returns what keeps a sound away from a destination: every control on its paths, closed, and the pickups on them. */
@@ -22,6 +22,7 @@ export function closings(room: Room, { source, destination: destinationId, scene
       put(mutedInput(room, from, to));
       put(withoutOutput(room, from, to));
       put(withoutHearing(room, from, to));
+      endedListening(room, from).forEach(put);
       notPlayedBack(room, from, to).forEach(put);
       if (room.setup.pickups.some(({ id }) => id === to)) {
         put(onlyWhereWanted(room, to));

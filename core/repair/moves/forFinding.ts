@@ -7,6 +7,7 @@ import { airMoves } from './air.ts';
 import { closings, loopBreakers } from './closing.ts';
 import { levelMoves } from './levels.ts';
 import { mixMoves } from './mixes.ts';
+import { endedListening } from './monitoring.ts';
 import { onceOnly } from './onceOnly.ts';
 
 import { openings } from './opening.ts';
@@ -36,6 +37,8 @@ export function movesFor(room: Room, finding: Target, scene: string | null): Can
       return source === null ? [] : onceOnly(room, source, finding);
     case 'feedback':
       return about ? movesAbout(room, about) : loopBreakers(room);
+    case 'listening-in':
+      return endedListening(room, detail);
     case 'open-loudspeakers':
       return airMoves(room, detail);
     case 'swallowed':

@@ -25,9 +25,23 @@ export function letThrough(room: Room, { source, destination: destinationId }: A
       fault: `The recorder only plays ${room.pickupName(id)} back`,
       edits: [changed(id, { monitoring: 'heard and sent' })],
     })),
+    ...endedListening(room).filter(({ edits }) =>
+      edits.some((edit) => edit.edit === 'updateMix' && room.passes(source, edit.id)),
+    ),
     ...playedBack(room, source, destination.id),
     ...otherMonitorDevice(room, destination.id),
   ];
+}
+
+/** Listening in on a mix ends, so that it plays again where it is to. @param only of one mix; of every one where it is left out */
+export function endedListening({ setup }: Room, only?: string | null): Candidate[] {
+  return setup.mixes
+    .filter(({ id, listenedOn }) => listenedOn !== undefined && (!only || id === only))
+    .map(({ id, name }) => ({
+      label: `Stop listening in on the mix “${name}”`,
+      fault: `You listen in on the mix “${name}”`,
+      edits: [{ edit: 'updateMix', id, clear: ['listenedOn'], values: {} }],
+    }));
 }
 
 /** A pickup on the way to a device on which the recorder plays back: not played back, or on another device. */

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { SlidersHorizontal, X } from 'lucide-react';
+import { Ear, SlidersHorizontal, X } from 'lucide-react';
 import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
@@ -23,6 +23,8 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
     (one) => one.id !== mix.id && !taken.has(one.id) && !mix.into.includes(one.id),
   );
   const outputs = here(setup.devices).filter((one) => one.direction === 'out');
+  const worn = setup.destinations.find(({ kind }) => kind === 'headphones')?.hears ?? [];
+  const listensOn = (outputs.find(({ id }) => worn.includes(id)) ?? outputs[0])?.id;
   return (
     <article className="border border-rule bg-sheet px-3 py-2" aria-label={`Mix ${mix.name}`}>
       <div className="flex items-center justify-between">
@@ -33,6 +35,26 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
           className="-ml-1 w-56 font-semibold"
         />
         <span className="flex items-center">
+          <Button
+            weight={mix.listenedOn === undefined ? 'quiet' : 'danger'}
+            aria-pressed={mix.listenedOn !== undefined}
+            aria-label={`Listen in on ${mix.name}`}
+            title={
+              mix.listenedOn === undefined
+                ? 'On the machine somebody listens in on it now: meanwhile it plays there alone'
+                : `You listen in on it on ${nameOf(setup, mix.listenedOn)}: it plays nowhere else`
+            }
+            disabled={mix.listenedOn === undefined && listensOn === undefined}
+            onClick={() =>
+              actions.edit(
+                mix.listenedOn === undefined
+                  ? { edit: 'updateMix', id: mix.id, values: { listenedOn: listensOn } }
+                  : { edit: 'updateMix', id: mix.id, clear: ['listenedOn'], values: {} },
+              )
+            }
+          >
+            <Ear size={15} />
+          </Button>
           <Button
             weight="quiet"
             aria-label={`Processing of ${mix.name}`}
