@@ -1,6 +1,7 @@
 import { describe, expect, test } from '@jest/globals';
 import { findingsOf } from '../findings/findings.ts';
 import { reachOf } from '../reach/reach.ts';
+import { mend } from '../repair/mend.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import { type Setup, SetupSchema } from '../setup/schema.ts';
@@ -80,6 +81,16 @@ describe('what the recorder plays back', () => {
     expect(reachOf(processed).at('game', 'live')).toMatchObject({ gainDb: -9, delayMs: 5 });
     expect(clicksAt(processed, 'game', 'headphones')).toEqual([[0, 1]]);
   });
+});
+
+test('a device’s own volume works on all that passes it, once, and is said where it is turned down', () => {
+  const down = applyEdit(right, { edit: 'updateDevice', id: 'boathouse.cable', values: { volumeDb: -12 } });
+  expect(clicksAt(down, 'reedbox', 'live')).toEqual([[0, expect.closeTo(10 ** (-27 / 20), 6)]]);
+  expect(clicksAt(down, 'reedbox', 'headphones')).toEqual([[960, expect.closeTo(10 ** (-12 / 20), 6)]]);
+  expect(reachOf(down).at('reedbox', 'live')?.gainDb).toBeCloseTo(-27, 6);
+  const { setup, steps } = mend(down, TODAY);
+  expect(steps.map(({ remedy }) => remedy.handwork)).toEqual([['Set the volume of “cable” to 0.0 dB.']]);
+  expect(findingsOf(setup, TODAY)).toEqual([]);
 });
 
 describe('what cannot be played back', () => {

@@ -269,8 +269,14 @@ class GraphBuilder {
   private readonly leaving: GraphEdge[][] = [];
   private readonly indexOf = new Map<string, number>();
 
+  /** The own volume of each device that has one (dB). */
+  private readonly volumes: Map<string, number>;
+
   constructor(setup: Setup) {
     this.setup = setup;
+    this.volumes = new Map(
+      setup.devices.flatMap(({ id, volumeDb }) => (volumeDb === undefined ? [] : [[id, volumeDb]])),
+    );
   }
 
   nodeNamed(id: string): GraphNode | undefined {
@@ -297,11 +303,12 @@ class GraphBuilder {
     const to = this.indexOf.get(toId);
     if (from === undefined || to === undefined) return null;
     const delayMs = values.delayMs ?? 0;
+    const volumeDb = this.volumes.get(toId) ?? 0;
     const edge = {
       from,
       to,
       what: values.what,
-      gainDb: values.gainDb ?? 0,
+      gainDb: (values.gainDb ?? 0) + volumeDb,
       delayMs,
       delayFrames: Math.round(delayMs * FRAMES_PER_MS),
       mono: values.mono ?? false,

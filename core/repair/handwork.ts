@@ -49,9 +49,14 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
           : []),
       ];
     case 'updateDevice':
-      return edit.values.does
-        ? [`On “${name(edit.id)}”, leave on: ${edit.values.does.join(', ') || 'nothing'}.`]
-        : [];
+      return [
+        ...(edit.values.does
+          ? [`On “${name(edit.id)}”, leave on: ${edit.values.does.join(', ') || 'nothing'}.`]
+          : []),
+        ...(edit.values.volumeDb === undefined
+          ? []
+          : [`Set the volume of “${name(edit.id)}” to ${gainText(edit.values.volumeDb)} dB.`]),
+      ];
     case 'addMix':
       return [
         `On ${name(edit.mix.machine)}, make a mix “${edit.mix.name}” of ${edit.mix.inputs.map(({ from }) => name(from)).join(', ')}.`,

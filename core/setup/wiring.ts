@@ -47,6 +47,9 @@ export const DeviceSchema = z.strictObject({
       'What is played into a virtual output can be picked up, or passed on, and is heard nowhere else.',
     ),
   sampleRate: z.number().int().min(8000).max(192_000).optional().describe('48000 when left out.'),
+  volumeDb: GainDbSchema.optional().describe(
+    'Its own volume: what it does to the level of all that passes it; 0 when left out.',
+  ),
   does: z
     .array(z.enum(DEVICE_EFFECTS))
     .max(4)

@@ -106,7 +106,16 @@ function machineSteps(setup: Setup): Step[] {
         ]
       : [],
   );
-  return [...virtual, ...defaults];
+  const volumes = setup.devices
+    .filter(({ volumeDb }) => volumeDb !== undefined)
+    .map(({ id, name, machine, volumeDb = 0 }) =>
+      step(
+        'Machines',
+        `${id} volume`,
+        `On ${nameOf(setup, machine)}, set the volume of “${name}” to ${db(volumeDb)}.`,
+      ),
+    );
+  return [...virtual, ...defaults, ...volumes];
 }
 
 function cable(setup: Setup, { name, from, to, kind, isolated, converted }: Link): string {

@@ -19,6 +19,7 @@ export function faultsOf(setup: Setup): Fault[] {
     ...tracks(setup),
     ...cables(setup),
     ...hearing(setup),
+    ...volumes(setup),
   ];
 }
 
@@ -44,6 +45,13 @@ function sends(setup: Setup): Fault[] {
         ),
     ),
   ];
+}
+
+/** Somebody turns a device down on its machine. */
+function volumes(setup: Setup): Fault[] {
+  return setup.devices.map(({ id }) =>
+    fault(`${id} turned down`, { edit: 'updateDevice', id, values: { volumeDb: -18 } }),
+  );
 }
 
 /** What the recorder plays back: not at all, alone, on another output; and pickups that are muted. */

@@ -64,7 +64,7 @@ interface Control {
   set(gainDb: number): SimpleEdit;
 }
 
-/** Returns the send, the input of a mix or the pickup that sets the level between two places; null where nothing does. */
+/** Returns the send, the input of a mix, the pickup, or the own volume of a device that sets the level between two places; null where nothing does. */
 function controlOf(room: Room, from: string, to: string): Control | null {
   const { sends, mixes, pickups } = room.setup;
   const send = sends.find((one) => one.pickup === from && one.to === to);
@@ -82,6 +82,13 @@ function controlOf(room: Room, from: string, to: string): Control | null {
       name: `${room.name(from)} in the mix “${room.name(to)}”`,
       gainDb: input.gainDb,
       set: (gainDb) => ({ edit: 'setMixInput', mix: to, from, values: { gainDb } }),
+    };
+  const device = room.device(to);
+  if (device?.volumeDb)
+    return {
+      name: `the volume of “${device.name}”`,
+      gainDb: device.volumeDb,
+      set: (volumeDb) => ({ edit: 'updateDevice', id: to, values: { volumeDb } }),
     };
   const pickup = pickups.find(({ id }) => id === to);
   return pickup

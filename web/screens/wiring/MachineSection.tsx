@@ -4,7 +4,7 @@ import { DEVICE_EFFECTS } from '../../../core/processors/deviceEffects.ts';
 import type { Neighbours } from '../../../core/reach/neighbours.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
-import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
+import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MixCard } from './MixCard.tsx';
 import { Choice, Head, NumberField, Part } from './parts.tsx';
@@ -95,7 +95,7 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
     >
       <div className="overflow-x-auto">
         <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
-          <Head titles={['Device', '', 'Arrives here', 'Goes on to', '']} />
+          <Head titles={['Device', '', 'Volume', 'Arrives here', 'Goes on to', '']} />
           <tbody>
             {devices.map((device) => (
               <DeviceRow
@@ -208,6 +208,13 @@ function DeviceRow({
         {device.kind === 'virtual' ? 'virtual' : device.direction === 'in' ? 'input' : 'output'}
         {isDefault && <strong className="text-ink"> · default</strong>}
         <Effects device={device} />
+      </td>
+      <td className="w-28 py-1 pr-3">
+        <DbField
+          value={device.volumeDb ?? 0}
+          label={`Volume of the device ${device.name}`}
+          onChange={(volumeDb) => actions.edit({ edit: 'updateDevice', id: device.id, values: { volumeDb } })}
+        />
       </td>
       <td className="py-1 pr-3 text-sm">
         {near.from.length === 0 ? (
