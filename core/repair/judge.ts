@@ -179,6 +179,8 @@ export class Judge {
     const flaws: Trouble[] = graph.loops.map((loop) => trouble('loop', { detail: loop.join('>') }));
     for (const { id, listenedOn } of setup.mixes)
       if (listenedOn !== undefined) flaws.push(trouble('listening', { detail: id }));
+    for (const { id, volumeDb = 0 } of setup.devices)
+      if (volumeDb < 0) flaws.push(trouble('deviceDown', { detail: id }));
     const many = setup.tracks.length - trackLimitOf(setup);
     for (let i = 0; i < many; i++) flaws.push(trouble('impossible', { detail: `track ${i}` }));
     for (const use of ['live', 'vod'] as const) {

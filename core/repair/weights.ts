@@ -38,6 +38,8 @@ export const WEIGHTS = {
   late: 10,
   /** An app's own volume is below 100 %. */
   turnedDown: 0.4,
+  /** A device is turned down on its machine: more than the work of turning it up, so that nothing else makes up for it. */
+  deviceDown: 1,
   /** An app plays into the default device, whichever that may be. */
   onDefault: 0.4,
   /** A track that is used for nothing. */
