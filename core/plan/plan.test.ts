@@ -2,6 +2,7 @@ import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
 import { findingsOf } from '../findings/findings.ts';
 import { reachOf } from '../reach/reach.ts';
+import { mend } from '../repair/mend.ts';
 import type { ClearancePreset } from '../setup/clearance.ts';
 import { parseSetup } from '../setup/file.ts';
 import { SOURCE_KINDS } from '../setup/schema.ts';
@@ -129,6 +130,28 @@ describe('a room from nothing', () => {
       }),
       { numRuns: 60 },
     );
+  });
+
+  test('loudspeakers are told with what comes of them, and headphones end it', () => {
+    const { setup, reasons } = planRoom(
+      'Loud',
+      EVENING,
+      { ...ALL, tracks: 8 },
+      {
+        machines: 'two',
+        desk: true,
+        loudspeakers: true,
+      },
+    );
+    expect(parseSetup(setup)).toEqual(setup);
+    expect(reasons.join(' ')).toContain('Your microphone hears the loudspeakers');
+    const codes = findingsOf(setup, TODAY).map(({ code }) => code);
+    expect(codes).toEqual(expect.arrayContaining(['echo.party', 'open-loudspeakers', 'leak.vod']));
+    const mended = mend(setup, TODAY);
+    expect(mended.steps.map(({ remedy }) => remedy.label)).toEqual([
+      'Listen on headphones instead of Own loudspeakers',
+    ]);
+    expect(findingsOf(mended.setup, TODAY)).toEqual([]);
   });
 
   test('forty sources on eight tracks keep the first four alone', () => {

@@ -1,6 +1,6 @@
 import { clearanceOf } from '../setup/clearance.ts';
 import { newId } from '../setup/ids.ts';
-import { isPlugged, SETUP_VERSION, type Setup } from '../setup/schema.ts';
+import { AIR_DB, isPlugged, SETUP_VERSION, type Setup } from '../setup/schema.ts';
 import type { Device, Link } from '../setup/wiring.ts';
 import { type Aims, type PlannedSource, planTracks } from './tracks.ts';
 
@@ -8,6 +8,8 @@ import { type Aims, type PlannedSource, planTracks } from './tracks.ts';
 export interface Hardware {
   machines: 'one' | 'two';
   desk: boolean;
+  /** Whether the creator listens on loudspeakers in the room of the microphone; on headphones when left out. */
+  loudspeakers?: boolean;
 }
 
 export interface RoomSource extends PlannedSource {
@@ -43,6 +45,7 @@ export function planRoom(name: string, sources: RoomSource[], aims: Aims, hardwa
   const builder = new RoomBuilder(name, aims, hardware);
   const placed = sources.map((source) => builder.addSource(source));
   builder.finishWiring();
+  builder.addAir();
   plan.tracks.forEach((track) => {
     builder.addTrack(track, placed);
   });
@@ -88,7 +91,9 @@ class RoomBuilder {
       pickups: [],
       tracks: [],
       destinations: [
-        { id: 'headphones', name: 'Own headphones', kind: 'headphones', hears: [] },
+        hardware.loudspeakers
+          ? { id: 'headphones', name: 'Own loudspeakers', kind: 'loudspeakers', hears: [] }
+          : { id: 'headphones', name: 'Own headphones', kind: 'headphones', hears: [] },
         { id: 'friends', name: 'Friends in chat', kind: 'friends', hears: [] },
         ...(aims.live ? [{ id: 'live', name: 'Live', kind: 'live' as const, targetLufs: -16 }] : []),
         ...(aims.vod ? [{ id: 'vod', name: 'VOD', kind: 'vod' as const, targetLufs: -16 }] : []),
@@ -105,7 +110,8 @@ class RoomBuilder {
     if (hardware.machines === 'two')
       machines.push({ id: 'streaming', name: 'Streaming computer', kind: 'computer' });
     if (hardware.desk) machines.push({ id: 'desk', name: 'Desk', kind: 'desk', handovers: 2 });
-    this.device('computer.headset', 'Headset', 'computer', 'out', 'physical');
+    const output = hardware.loudspeakers ? 'Loudspeakers' : 'Headset';
+    this.device('computer.headset', output, 'computer', 'out', 'physical');
     machines[0].defaultOutput = 'computer.headset';
     if (hardware.machines === 'two') {
       this.device('streaming.speakers', 'Unused output', 'streaming', 'out', 'physical');
@@ -114,6 +120,21 @@ class RoomBuilder {
         'Each sound crosses to the streaming computer by a way of its own, so that none is fused there.',
       );
     }
+  }
+
+  /** Loudspeakers stand in the room of every microphone. */
+  addAir(): void {
+    if (!this.hardware.loudspeakers) return;
+    const microphones = this.setup.sources.filter(({ kind }) => kind === 'microphone');
+    if (microphones.length === 0) return;
+    this.setup.air = microphones.map(({ id }) => ({
+      destination: 'headphones',
+      source: id,
+      gainDb: AIR_DB,
+    }));
+    this.reasons.push(
+      'Your microphone hears the loudspeakers, about 30 dB quieter: whatever they play is then in your voice, and your friends hear themselves. Headphones end that.',
+    );
   }
 
   addSource(source: RoomSource): Placed {
@@ -142,7 +163,7 @@ class RoomBuilder {
     if (this.heard.length > 0)
       mixes.push({
         id: 'to-headphones',
-        name: 'To the headphones',
+        name: this.hardware.loudspeakers ? 'To the loudspeakers' : 'To the headphones',
         machine: this.play,
         inputs: this.heard.map((from) => ({ from, gainDb: 0 })),
         into: ['computer.headset'],
@@ -151,7 +172,11 @@ class RoomBuilder {
     headphones.hears = ['computer.headset'];
     if (this.microphone) {
       friends.hears = [this.microphone];
-      this.reasons.push('Your friends get the microphone alone: they never hear themselves, nor the music.');
+      this.reasons.push(
+        this.hardware.loudspeakers
+          ? 'Your friends get the microphone alone.'
+          : 'Your friends get the microphone alone: they never hear themselves, nor the music.',
+      );
     }
   }
 

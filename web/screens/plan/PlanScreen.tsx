@@ -100,6 +100,14 @@ export function PlanScreen() {
               />
               a desk for the microphone
             </label>
+            <label className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={hardware.loudspeakers ?? false}
+                onChange={(event) => setHardware({ ...hardware, loudspeakers: event.target.checked })}
+              />
+              I listen on loudspeakers
+            </label>
             <div className="flex items-center gap-2">
               <FigureField
                 label="Tracks of the recorder"
@@ -164,7 +172,7 @@ export function PlanScreen() {
             <li>
               {plan.setup.devices.filter((one) => one.kind === 'virtual').length} virtual devices,{' '}
               {plan.setup.links.length} links, {plan.setup.pickups.length} pickups;{' '}
-              {findings.length === 0 ? 'no finding stands' : `${findings.length} findings to look at`}.
+              {findings.length === 0 ? 'no finding stands.' : `${findings.length} to look at in Reach.`}
             </li>
           </ul>
         </section>
