@@ -3,6 +3,7 @@ import { BandSchema, band } from './band.ts';
 import { CompressorSchema, compressor } from './compressor.ts';
 import { DelaySchema, delay } from './delay.ts';
 import { DuckingSchema, ducking } from './ducking.ts';
+import { EchoSchema, echo } from './echo.ts';
 import { GateSchema, gate } from './gate.ts';
 import { HighPassSchema, highPass } from './highPass.ts';
 import type { Kind } from './kind.ts';
@@ -10,6 +11,7 @@ import { LimiterSchema, limiter } from './limiter.ts';
 import { MonoFoldSchema, monoFold } from './monoFold.ts';
 import { NoiseReductionSchema, noiseReduction } from './noiseReduction.ts';
 import { PolaritySchema, polarity } from './polarity.ts';
+import { ReverbSchema, reverb } from './reverb.ts';
 import { TrimSchema, trim } from './trim.ts';
 
 export const ProcessorSchema = z.discriminatedUnion('does', [
@@ -24,6 +26,8 @@ export const ProcessorSchema = z.discriminatedUnion('does', [
   PolaritySchema,
   MonoFoldSchema,
   DelaySchema,
+  EchoSchema,
+  ReverbSchema,
 ]);
 /** One step of a processing. */
 export type Processor = z.infer<typeof ProcessorSchema>;
@@ -47,6 +51,8 @@ export const PROCESSORS: { [Does in Processor['does']]: Kind<Extract<Processor, 
   polarity,
   'mono fold': monoFold,
   delay,
+  echo,
+  reverb,
 };
 
 /** Returns what is known of the kind that a step is. */
