@@ -1,7 +1,7 @@
 import type { Finding } from '../findings/finding.ts';
 import type { Edit } from '../setup/edits.ts';
 import { balancingRemedy, duckingRemedy, limitingRemedy } from './heard.ts';
-import { humRemedy } from './recordings.ts';
+import { recordingRemedy } from './recordings.ts';
 import type { BalanceInput } from './solve.ts';
 import type { StaticMix } from './sounds.ts';
 
@@ -57,6 +57,6 @@ export function heardCauses(
       brings: clipping,
       remedies: clipping.length > 0 ? made(limitingRemedy(setup, mixes, placesOf(clipping))) : [],
     },
-    ...others.map((one) => ({ brings: [one], remedies: made(humRemedy(setup, one)) })),
+    ...others.map((one) => ({ brings: [one], remedies: made(recordingRemedy(setup, one)) })),
   ].filter(({ brings }) => brings.length > 0);
 }

@@ -3,11 +3,12 @@ import { regattaGuessed, regattaMadeRight } from '../demo/setups.ts';
 import { withHumCut } from '../processors/humCuts.ts';
 import { MOST_STEPS, PROCESSORS, type Processing } from '../processors/processing.ts';
 import { applyEdit } from '../setup/edits.ts';
-import { humRemedy, lookedAt, recordingFindings } from './recordings.ts';
+import { lookedAt, recordingFindings, recordingRemedy } from './recordings.ts';
 
-const narrator = { id: 'narrator', name: 'Narrator' };
-const clean = { clippedShare: 0, hum: null };
-const humming = { clippedShare: 0, hum: { hz: 50 as const, overDb: 22.4 } };
+const narrator = { id: 'narrator', name: 'Narrator', kind: 'microphone' as const };
+const levels = { floorDb: -70, speechDb: -24 };
+const clean = { clippedShare: 0, hum: null, ...levels };
+const humming = { clippedShare: 0, hum: { hz: 50 as const, overDb: 22.4 }, ...levels };
 
 test('voices are looked at, and what is plugged in; a game may sound like a hum', () => {
   expect(lookedAt(regattaGuessed().sources).map(({ id }) => id)).toEqual([
@@ -34,7 +35,7 @@ describe('a recording that hums', () => {
   test('is told with its frequency, until its lines are cut out', () => {
     const [finding] = recordingFindings(minnow, humming);
     expect(finding.message).toBe('Minnow hums: 50 Hz and its harmonics are 22 dB above what is beside them.');
-    const remedy = humRemedy(setup, finding);
+    const remedy = recordingRemedy(setup, finding);
     expect(remedy?.label).toBe('Cut the hum out of Minnow');
     const after = remedy ? applyEdit(setup, remedy.edit) : setup;
     const source = after.sources.find(({ id }) => id === 'minnow') ?? minnow;
@@ -47,7 +48,7 @@ describe('a recording that hums', () => {
   test('is not mended by a high-pass alone, by cuts that are bypassed, or by those for other mains', () => {
     const processing = withHumCut([], 50);
     const bypassed = processing.map((step) => ({ ...step, off: true }));
-    const other = { clippedShare: 0, hum: { hz: 60 as const, overDb: 15 } };
+    const other = { clippedShare: 0, hum: { hz: 60 as const, overDb: 15 }, ...levels };
     expect(recordingFindings(withSteps([PROCESSORS['high-pass'].initial]), humming)).toHaveLength(1);
     expect(recordingFindings(withSteps(bypassed), humming)).toHaveLength(1);
     expect(recordingFindings(withSteps(processing), other)).toHaveLength(1);
@@ -56,8 +57,10 @@ describe('a recording that hums', () => {
   test('keeps what was done to it before, and is left alone where there is no room', () => {
     const finding = recordingFindings(minnow, humming)[0];
     const having = (processing: Processing) =>
-      humRemedy(applyEdit(setup, { edit: 'updateSource', id: 'minnow', values: { processing } }), finding)
-        ?.edit;
+      recordingRemedy(
+        applyEdit(setup, { edit: 'updateSource', id: 'minnow', values: { processing } }),
+        finding,
+      )?.edit;
     expect(having([PROCESSORS['high-pass'].initial, PROCESSORS.gate.initial])).toMatchObject({
       values: { processing: [{ hz: 50 }, { hz: 100 }, { hz: 150 }, { does: 'high-pass' }, { does: 'gate' }] },
     });
@@ -67,5 +70,31 @@ describe('a recording that hums', () => {
   test('does not hum any more in the demo that is made right', () => {
     const right = regattaMadeRight().sources.find(({ id }) => id === 'minnow') ?? minnow;
     expect(recordingFindings(right, humming)).toEqual([]);
+  });
+});
+
+describe('a voice with noise behind it', () => {
+  const setup = regattaGuessed();
+  const wick = setup.sources.find(({ id }) => id === 'wick') ?? setup.sources[0];
+  const noisy = { ...clean, floorDb: -38, speechDb: -24 };
+
+  test('is told with how far under the voice the noise lies, and reduced by what it takes', () => {
+    const [finding, ...more] = recordingFindings(wick, noisy);
+    expect(more).toEqual([]);
+    expect(finding.message).toContain('The noise behind Wick is 14 dB under the voice');
+    const remedy = recordingRemedy(setup, finding);
+    expect(remedy?.label).toBe('Take the noise out of Wick');
+    const after = remedy ? applyEdit(setup, remedy.edit) : setup;
+    const source = after.sources.find(({ id }) => id === 'wick') ?? wick;
+    expect(source.processing?.[0]).toEqual({ does: 'noise reduction', reduceDb: 22 });
+    expect(recordingFindings(source, noisy)).toEqual([]);
+  });
+
+  test('is not told where the noise is far below, hums, is no voice’s, or nothing speaks', () => {
+    expect(recordingFindings(wick, { ...noisy, floorDb: -50 })).toEqual([]);
+    expect(recordingFindings(wick, { ...noisy, speechDb: null })).toEqual([]);
+    expect(recordingFindings({ ...wick, kind: 'game' }, noisy)).toEqual([]);
+    const both = recordingFindings(wick, { ...humming, floorDb: -38, speechDb: -24 });
+    expect(both.map(({ code }) => code)).toEqual(['hum']);
   });
 });

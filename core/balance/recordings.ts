@@ -1,7 +1,7 @@
 import { type Finding, finding } from '../findings/finding.ts';
 import type { Calibration } from '../measure/calibrate.ts';
 import { isHumCutOut, withHumCut } from '../processors/humCuts.ts';
-import { MOST_STEPS } from '../processors/processing.ts';
+import { MOST_STEPS, type Processing, stepsOn } from '../processors/processing.ts';
 import type { Edit } from '../setup/edits.ts';
 import { isPlugged, type Setup, type Source } from '../setup/schema.ts';
 import { roleOf } from './aims.ts';
@@ -9,15 +9,27 @@ import { roleOf } from './aims.ts';
 /** A recording clips when more than this share of its samples is at full scale. */
 const CLIPPED_SHARE = 1e-4;
 
+/** Noise that lies nearer than this below a voice is heard beside it (dB). */
+const NOISY_DB = 22;
+/** … and is to lie this far below it. */
+const QUIET_DB = 36;
+const LEAST_REDUCTION_DB = 6;
+const MOST_REDUCTION_DB = 24;
+
 /** The sources whose recordings are looked at by themselves: voices, and what is plugged in. */
 export function lookedAt(sources: Source[]): Source[] {
   return sources.filter((source) => source.media && (roleOf(source) === 'voice' || isPlugged(source.kind)));
 }
 
-/** Returns what is wrong with a recording: it clips, or it hums and nothing is done about it. */
+/** Returns what is wrong with a recording: it clips, or it hums or is noisy and nothing is done about it. */
 export function recordingFindings(
-  source: Pick<Source, 'id' | 'name' | 'processing'>,
-  { clippedShare, hum }: Pick<Calibration, 'clippedShare' | 'hum'>,
+  source: Pick<Source, 'id' | 'name' | 'kind' | 'processing'>,
+  {
+    clippedShare,
+    hum,
+    floorDb,
+    speechDb,
+  }: Pick<Calibration, 'clippedShare' | 'hum' | 'floorDb' | 'speechDb'>,
 ): Finding[] {
   const about = { source: source.id };
   const findings: Finding[] = [];
@@ -30,20 +42,40 @@ export function recordingFindings(
     const text = `${source.name} hums: ${hum.hz} Hz and its harmonics are ${hum.overDb.toFixed(0)} dB above what is beside them.`;
     findings.push(finding('hum', 'warn', text, { ...about, detail: `${hum.hz}` }));
   }
+  const underDb = floorDb === null || speechDb === null ? null : speechDb - floorDb;
+  // A hum is noise too, and told as what it is.
+  if (underDb !== null && underDb < NOISY_DB && !hum && roleOf(source) === 'voice' && !isReduced(source)) {
+    const text = `The noise behind ${source.name} is ${underDb.toFixed(0)} dB under the voice: a fan, the room, or a microphone that is turned up too far.`;
+    findings.push(finding('noisy', 'warn', text, { ...about, detail: underDb.toFixed(0) }));
+  }
   return findings;
 }
 
-/** The edit that cuts the hum out of a source, as a finding says it; null where it has no room for the steps. */
-export function humRemedy(
+function isReduced({ processing }: Pick<Source, 'processing'>): boolean {
+  return stepsOn(processing).some(({ does }) => does === 'noise reduction');
+}
+
+/** The edit that takes hum or noise out of a source, as a finding says it; null where it has no room for the steps. */
+export function recordingRemedy(
   setup: Setup,
-  { code, source, detail }: Finding,
+  { code, source: about, detail }: Finding,
 ): { label: string; edit: Edit } | null {
-  const humming = setup.sources.find(({ id }) => id === source);
-  if (code !== 'hum' || !humming) return null;
-  const processing = withHumCut(humming.processing ?? [], Number(detail));
+  const source = setup.sources.find(({ id }) => id === about);
+  if (!source || (code !== 'hum' && code !== 'noisy')) return null;
+  const now = source.processing ?? [];
+  const processing = code === 'hum' ? withHumCut(now, Number(detail)) : withReduction(now, Number(detail));
   if (processing.length > MOST_STEPS) return null;
   return {
-    label: `Cut the hum out of ${humming.name}`,
-    edit: { edit: 'updateSource', id: humming.id, values: { processing } },
+    label: `${code === 'hum' ? 'Cut the hum' : 'Take the noise'} out of ${source.name}`,
+    edit: { edit: 'updateSource', id: source.id, values: { processing } },
   };
+}
+
+/** Noise reduction first of all, by as much as brings the noise well under the voice; one that is switched off goes. */
+function withReduction(processing: Processing, underDb: number): Processing {
+  const reduceDb = Math.max(LEAST_REDUCTION_DB, Math.min(MOST_REDUCTION_DB, QUIET_DB - underDb));
+  return [
+    { does: 'noise reduction', reduceDb },
+    ...processing.filter(({ does }) => does !== 'noise reduction'),
+  ];
 }

@@ -6,7 +6,7 @@ import {
   type HeardFinding,
   limitingRemedy,
 } from '../../../core/balance/heard.ts';
-import { humRemedy } from '../../../core/balance/recordings.ts';
+import { recordingRemedy } from '../../../core/balance/recordings.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { type Heard, IN_THE_SOUND, useHeard } from '../../heard.tsx';
@@ -53,7 +53,12 @@ function HeardList({ heard }: { heard: Heard }) {
               <HearButton finding={found.finding} atS={found.atS} />
             </span>
             <span className="block leading-snug">{found.finding.message}</span>
-            <HumRemedy setup={setup} found={found} isReady={heard.of === setup} onApply={actions.edit} />
+            <RecordingRemedy
+              setup={setup}
+              found={found}
+              isReady={heard.of === setup}
+              onApply={actions.edit}
+            />
           </li>
         ))}
       </ul>
@@ -106,8 +111,8 @@ function RemedyLine({
   );
 }
 
-/** What can be done about a hum stands with it, for it is about that recording alone. */
-function HumRemedy({
+/** What can be done about hum or noise stands with it, for it is about that recording alone. */
+function RecordingRemedy({
   setup,
   found,
   isReady,
@@ -118,7 +123,7 @@ function HumRemedy({
   isReady: boolean;
   onApply: (edit: Edit) => void;
 }) {
-  const remedy = useMemo(() => humRemedy(setup, found.finding), [setup, found]);
+  const remedy = useMemo(() => recordingRemedy(setup, found.finding), [setup, found]);
   return remedy && <RemedyLine remedy={remedy} isReady={isReady} onApply={() => onApply(remedy.edit)} />;
 }
 
