@@ -1,6 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
 import { findingsOf } from '../findings/findings.ts';
+import { cellEdit } from '../reach/cell.ts';
 import { reachOf } from '../reach/reach.ts';
+import { causesOf } from '../repair/causes.ts';
 import { mend } from '../repair/mend.ts';
 import { applyEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
@@ -112,4 +114,20 @@ test('air between things that share no room is refused in words, and goes with w
   expect(rules([twice, twice])).toEqual(['air[1]: these two are listed twice']);
   expect(applyEdit(open, { edit: 'removeDestination', id: 'headphones' }).air).toEqual([]);
   expect(applyEdit(open, { edit: 'removeSource', id: 'narrator' }).air).toEqual([]);
+});
+
+test('a cell of the board moves what the wiring brings, and leaves what the air brings alone', () => {
+  const louder = applyEdit(open, cellEdit(open, 'narrator', 'voice', -3));
+  expect(reachOf(louder).at('narrator', 'voice')?.gainDb).toBeCloseTo(-3, 6);
+  expect(louder.intent.filter(({ destination }) => destination === 'voice')).toEqual([
+    { source: 'narrator', destination: 'voice', gainDb: -3 },
+  ]);
+  expect(() => cellEdit(open, 'game', 'voice', null)).toThrow(
+    /comes to voice through the air .* wear headphones/,
+  );
+  const both = applyEdit(open, cellEdit(open, 'game', 'voice', -12));
+  expect(both.sends.find(({ pickup, to }) => pickup === 'mic.pickup' && to === 'voice')?.gainDb).toBe(0);
+  expect(causesOf(open, TODAY).flatMap(({ givingUp }) => givingUp.map(({ label }) => label))).not.toContain(
+    expect.stringContaining('and Narrator with it'),
+  );
 });

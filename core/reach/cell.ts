@@ -1,6 +1,7 @@
 import { applyEdit, type Edit, EditError, type SimpleEdit } from '../setup/edits.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup, type Source } from '../setup/schema.ts';
 import { gainText } from '../words/figures.ts';
+import { reachWithoutAir, withoutAir } from './air.ts';
 import type { Destination } from './destinations.ts';
 import { type Reach, reachOf } from './reach.ts';
 
@@ -24,13 +25,19 @@ export interface Handle {
  * @throws {EditError} when no way leads there, or when the control that this would take is out of range.
  */
 export function cellEdit(setup: Setup, sourceId: string, destinationId: string, gainDb: number | null): Edit {
-  const reach = reachOf(setup);
+  const dry = withoutAir(setup);
+  const reach = dry === setup ? reachOf(setup) : reachWithoutAir(setup);
   const source = setup.sources.find((one) => one.id === sourceId);
   const destination = reach.destinations.find((one) => one.id === destinationId);
   if (!source || !destination)
     throw new EditError('cell', 'this source or destination is not there any more');
-  const handles = handlesOf(setup, reach, source, destination);
+  const handles = handlesOf(dry, reach, source, destination);
   const arrival = reach.at(sourceId, destinationId);
+  if (gainDb === null && !arrival && dry !== setup && reachOf(setup).at(sourceId, destinationId))
+    throw new EditError(
+      'cell',
+      `${source.name} comes to ${destination.name} through the air of the room: no control keeps it away; wear headphones, or turn the loudspeakers down`,
+    );
   if (handles.length === 0 && gainDb !== null && destination.feedId !== null)
     throw new EditError(
       'cell',
@@ -39,7 +46,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
 
   const moves = handles.flatMap((handle): SimpleEdit[] => {
     if (gainDb === null) return handle.gainDb === null ? [] : [closed(handle)];
-    const present = arrival ? arrival.gainDb : gainWhenOpen(setup, reach, source, handle);
+    const present = arrival ? arrival.gainDb : gainWhenOpen(dry, reach, source, handle);
     const now = handle.gainDb ?? (handle.kind === 'input' ? inputGain(setup, handle) : 0);
     requireRange(source, now + gainDb - present);
     return [set(handle, nearestGain(now + gainDb - present))];
@@ -48,7 +55,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
   const sharing = reach.destinations.filter(
     (one) => one === destination || (one.feedId !== null && one.feedId === destination.feedId),
   );
-  const after = moves.length > 0 && moved.size > 1 ? reachOf(applyAll(setup, moves)) : null;
+  const after = moves.length > 0 && moved.size > 1 ? reachOf(applyAll(dry, moves)) : null;
   const wishes = sharing.flatMap((destination) =>
     [...moved].map((id): SimpleEdit => {
       const own =
@@ -74,6 +81,8 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
  */
 export function handlesOf(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
   if (destination.feedId === null) return [];
+  const dry = withoutAir(setup);
+  if (dry !== setup) return handlesOf(dry, reachWithoutAir(setup), source, destination);
   const arrival = reach.at(source.id, destination.id);
   if (arrival) {
     const found = arrival.places.map((places) => bestOnPath(setup, reach, places));

@@ -1,4 +1,5 @@
 import type { Finding } from '../findings/finding.ts';
+import { reachWithoutAir } from '../reach/air.ts';
 import { cellEdit, handlesOf } from '../reach/cell.ts';
 import { type Destination, destinationsOf } from '../reach/destinations.ts';
 import { reachOf } from '../reach/reach.ts';
@@ -76,7 +77,9 @@ export function afterAll(
 
 /** A source is closed at a destination together with what no control can tell apart from it, and what is wanted of that goes. */
 function closedWithOthers(setup: Setup, source: Source, destination: Destination): AfterAll[] {
-  const reach = reachOf(setup);
+  const reach = reachWithoutAir(setup);
+  // What comes through the air alone has no control that closes it.
+  if (setup.air?.length && !reach.at(source.id, destination.id)) return [];
   const moved = new Set(handlesOf(setup, reach, source, destination).flatMap((handle) => handle.sources));
   moved.delete(source.id);
   const lost = [...moved].filter((id) =>
@@ -128,7 +131,7 @@ function wanted(setup: Setup, source: string, destination: Destination): AfterAl
 
 /** Sources that come by one pickup stay together: where not all of them are wanted, none is. */
 function together(setup: Setup, pickup: string): AfterAll[] {
-  const reach = reachOf(setup);
+  const reach = reachWithoutAir(setup);
   const carried = reach.sourcesAt(pickup);
   const isWanted = (source: string, place: string) =>
     setup.intent.some((wish) => wish.source === source && wish.destination === place);
