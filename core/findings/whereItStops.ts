@@ -1,4 +1,5 @@
-import { deviceOf } from '../reach/graph.ts';
+import type { Destination } from '../reach/destinations.ts';
+import { deviceOf, isTakenAlone } from '../reach/graph.ts';
 import type { Reach } from '../reach/reach.ts';
 import { pickupName } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
@@ -11,14 +12,24 @@ const MOST_PLACES = 2;
  * Says how far a source gets that does not arrive: the places after which nothing takes it up, or what is muted.
  * Undefined when a pickup takes it.
  */
-export function whereItStops(setup: Setup, reach: Reach, source: Source): string | undefined {
+export function whereItStops(
+  setup: Setup,
+  reach: Reach,
+  source: Source,
+  { track }: Destination,
+): string | undefined {
   const passes = (id: string) => id === source.id || reach.sourcesAt(id).includes(source.id);
   const carrying = setup.pickups.filter(({ id }) => passes(id));
   const heard = carrying.filter(({ monitoring }) => monitoring === 'heard');
-  if (heard.length > 0 && heard.length === carrying.length)
+  if (track && heard.length > 0 && heard.length === carrying.length)
     return `the recorder only plays ${pickupName(setup, heard[0].id)} back, and sends it to no track`;
   if (carrying.length > 0) return undefined;
-  const silent = setup.pickups.find(({ takes, muted }) => muted && (takes === source.id || passes(takes)));
+  const silent = setup.pickups.find(
+    (pickup) =>
+      pickup.muted &&
+      (track || pickup.monitoring) &&
+      (isTakenAlone(setup, pickup, source) || passes(pickup.takes)),
+  );
   if (silent) return `${pickupName(setup, silent.id)} is muted in the recorder`;
   const { nodes, leaving, indexOf } = reach.graph;
   if (deviceOf(setup, source) === undefined && leaving[indexOf.get(source.id) as number].length === 0)

@@ -1,6 +1,6 @@
 import { standsOn } from '../setup/channels.ts';
 import { soundingScenes } from '../setup/scenes.ts';
-import { DEFAULT_DEVICE, type Setup, type Source } from '../setup/schema.ts';
+import { DEFAULT_DEVICE, type Pickup, type Setup, type Source } from '../setup/schema.ts';
 import { type Graph, GraphBuilder, knownSends } from './graphBuilder.ts';
 import { ownGainDb } from './ownGain.ts';
 
@@ -130,7 +130,7 @@ function addAir(setup: Setup, builder: GraphBuilder): void {
     const isHeard = setup.destinations.some(({ id, kind }) => id === destination && kind === 'loudspeakers');
     if (!microphone || !isHeard || builder.leads(source, destination)) continue;
     const id = airId(destination, source);
-    const name = () => `${microphone.name}, by the air of the room`;
+    const name = () => `Microphone of ${microphone.name}`;
     builder.node([microphone, destination], id, name, 'air', microphone.processing);
     builder.goesOnAs(source, id, ownGainDb(microphone));
     builder.edge(destination, id, { what: 'through the air', gainDb });
@@ -141,6 +141,11 @@ function addAir(setup: Setup, builder: GraphBuilder): void {
 export function sameApp(setup: Setup, source: Source): Source[] {
   if (source.app === undefined) return [source];
   return setup.sources.filter((one) => one.app === source.app && one.machine === source.machine);
+}
+
+/** Tells whether a pickup takes a source by itself, or the app that it comes out of. */
+export function isTakenAlone(setup: Setup, { takes }: Pick<Pickup, 'takes'>, source: Source): boolean {
+  return sameApp(setup, source).some(({ id }) => id === takes);
 }
 
 /** The device that a source plays into, the machine's default looked up; undefined for none. */

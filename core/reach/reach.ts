@@ -98,7 +98,7 @@ export interface Reach {
   graph: Graph;
   at(sourceId: string, destinationId: string): Arrival | null;
   /** The sources whose sound arrives at a place (a pickup, a device, a mix), in the order of the setup. */
-  sourcesAt(destinationId: string): string[];
+  sourcesAt(placeId: string): string[];
   /** What arrives of a source on a track, before any fold-down to stereo. */
   onTrack(sourceId: string, trackId: string): Arrival | null;
   /** The gain (dB) with which a source arrives at a pickup; null where it does not. */

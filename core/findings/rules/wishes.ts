@@ -47,7 +47,7 @@ function missing(survey: Survey, source: Source, destination: Destination, arriv
     if (arrival) return `it arrives ${levelWords(arrival.gainDb)}, too quiet to be heard`;
     if (destination.feedId === null)
       return `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`;
-    const stops = whereItStops(survey.setup, survey.reach, source);
+    const stops = whereItStops(survey.setup, survey.reach, source, destination);
     if (stops) return stops;
     return hearsDevices(survey.setup, destination)
       ? `nothing brings it to what ${destination.name} can hear`

@@ -1,3 +1,4 @@
+import { isTakenAlone } from '../../reach/graph.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
 import type { Pickup } from '../../setup/schema.ts';
 import type { About, Candidate } from '../candidate.ts';
@@ -8,8 +9,11 @@ export function letThrough(room: Room, { source, destination: destinationId }: A
   const destination = room.destination(destinationId);
   if (!destination) return [];
   const { pickups } = room.setup;
+  const taken = room.source(source);
   const silent = pickups.filter(
-    ({ muted, takes }) => muted && (takes === source || room.passes(source, takes)),
+    (pickup) =>
+      pickup.muted &&
+      ((taken && isTakenAlone(room.setup, pickup, taken)) || room.passes(source, pickup.takes)),
   );
   const onlyHeard = destination.track
     ? pickups.filter(({ id, monitoring }) => monitoring === 'heard' && room.passes(source, id))
