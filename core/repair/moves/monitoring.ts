@@ -1,5 +1,6 @@
 import { isTakenAlone } from '../../reach/graph.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
+import { monitorOutputs } from '../../setup/monitoring.ts';
 import type { Pickup } from '../../setup/schema.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
@@ -60,7 +61,7 @@ export function notPlayedBack(room: Room, from: string, to: string): Candidate[]
       fault: `The recorder plays ${name} back into “${room.name(to)}”`,
       edits: [withoutMonitoring(pickup)],
     },
-    ...outputsToMonitorOn(room)
+    ...monitorOutputs(room.setup)
       .filter(({ id }) => id !== to)
       .map(({ id, name: other }) => playingBackOn(room, id, other)),
   ];
@@ -88,7 +89,7 @@ function playedBack(room: Room, source: string, destination: string): Candidate[
     monitorDevice !== undefined && leading.has(monitorDevice)
       ? monitorDevice
       : monitorDevice === undefined
-        ? outputsToMonitorOn(room).find(({ id }) => hears.includes(id))?.id
+        ? monitorOutputs(room.setup).find(({ id }) => hears.includes(id))?.id
         : undefined;
   if (device === undefined) return [];
   return setup.pickups
@@ -112,7 +113,7 @@ function otherMonitorDevice(room: Room, destination: string): Candidate[] {
   const now = setup.recorder.monitorDevice;
   if (now === undefined || hears.includes(now) || !setup.pickups.some(({ monitoring }) => monitoring))
     return [];
-  return outputsToMonitorOn(room)
+  return monitorOutputs(room.setup)
     .filter(({ id }) => hears.includes(id))
     .map(({ id, name }) => playingBackOn(room, id, name));
 }
@@ -123,11 +124,4 @@ function playingBackOn(room: Room, id: string, name: string): Candidate {
     fault: `The recorder plays back on “${room.name(room.setup.recorder.monitorDevice ?? '')}”, not on “${name}”`,
     edits: [{ edit: 'setRecorder', values: { monitorDevice: id } }],
   };
-}
-
-function outputsToMonitorOn({ setup }: Room) {
-  const { machine } = setup.recorder;
-  return setup.devices.filter(
-    (one) => one.direction === 'out' && (machine === undefined || one.machine === machine),
-  );
 }

@@ -3,7 +3,8 @@ import { inOneRoom, renamedFor } from '../../../core/setup/airEdits.ts';
 import type { SimpleEdit } from '../../../core/setup/edits.ts';
 import { newId } from '../../../core/setup/ids.ts';
 import type { ListedDestination } from '../../../core/setup/schema.ts';
-import { Button, fieldClass } from '../../parts/controls.tsx';
+import { fieldClass } from '../../parts/controls.tsx';
+import { DialogFoot, NameOf } from '../../parts/dialogParts.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useSetup } from '../../setupContext.tsx';
 
@@ -82,15 +83,7 @@ export function DestinationDialog({
             </select>
           </label>
         )}
-        <label className="block">
-          <span className="text-sm text-soft">Name</span>
-          <input
-            className={`${fieldClass} block w-full`}
-            value={name}
-            maxLength={80}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </label>
+        <NameOf value={name} onChange={setName} />
         {asksForRoom && (
           <label className="flex items-baseline gap-2 text-sm">
             <input type="checkbox" checked={isInRoom} onChange={(event) => setInRoom(event.target.checked)} />
@@ -103,25 +96,14 @@ export function DestinationDialog({
             {setup.machines.length > 0 && ', or say on Wiring which devices are heard there'}.
           </p>
         )}
-        <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
-          <Button type="submit" weight="main" disabled={name.trim() === ''}>
-            {destination ? 'Save' : 'Add'}
-          </Button>
-          <Button onClick={onClose}>Cancel</Button>
-          {destination && (
-            <Button
-              weight="danger"
-              className="ml-auto"
-              title="Can be undone"
-              onClick={() => {
-                actions.edit({ edit: 'removeDestination', id: destination.id });
-                onClose();
-              }}
-            >
-              Remove
-            </Button>
-          )}
-        </div>
+        <DialogFoot
+          submit={destination ? 'Save' : 'Add'}
+          disabled={name.trim() === ''}
+          onClose={onClose}
+          onRemove={
+            destination ? () => actions.edit({ edit: 'removeDestination', id: destination.id }) : undefined
+          }
+        />
       </form>
     </Sheet>
   );

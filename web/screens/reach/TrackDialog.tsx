@@ -1,5 +1,4 @@
 import { zodResolver } from '@hookform/resolvers/zod';
-import { Dialog } from 'radix-ui';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import { channelsOf } from '../../../core/setup/channels.ts';
@@ -10,7 +9,8 @@ import {
   type Track,
   TrackSchema,
 } from '../../../core/setup/schema.ts';
-import { Button, fieldClass } from '../../parts/controls.tsx';
+import { fieldClass } from '../../parts/controls.tsx';
+import { DialogFoot } from '../../parts/dialogParts.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { ChannelFields } from './ChannelFields.tsx';
 
@@ -163,26 +163,12 @@ export function TrackDialog({
             them.
           </p>
         )}
-        <div className="flex flex-wrap gap-2 border-t border-rule pt-3">
-          <Button type="submit" weight="main">
-            {onRemove ? 'Save' : 'Add the track'}
-          </Button>
-          <Dialog.Close asChild>
-            <Button>Cancel</Button>
-          </Dialog.Close>
-          <span className="flex-1" />
-          {onRemove && (
-            <Button
-              weight="danger"
-              onClick={() => {
-                onRemove();
-                onClose();
-              }}
-            >
-              Remove
-            </Button>
-          )}
-        </div>
+        <DialogFoot
+          submit={onRemove ? 'Save' : 'Add the track'}
+          disabled={false}
+          onClose={onClose}
+          onRemove={onRemove}
+        />
       </form>
     </Sheet>
   );

@@ -1,7 +1,8 @@
 import { useState } from 'react';
 import { newId } from '../../../core/setup/ids.ts';
 import { MACHINE_KINDS, type Machine } from '../../../core/setup/wiring.ts';
-import { Button, fieldClass } from '../../parts/controls.tsx';
+import { Button } from '../../parts/controls.tsx';
+import { NameOf } from '../../parts/dialogParts.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice } from './parts.tsx';
@@ -45,15 +46,7 @@ export function AddMachine({ onClose }: { onClose: () => void }) {
           if (name.trim()) add();
         }}
       >
-        <label className="block">
-          <span className="text-sm text-soft">Name</span>
-          <input
-            className={`${fieldClass} block w-full`}
-            value={name}
-            maxLength={80}
-            onChange={(event) => setName(event.target.value)}
-          />
-        </label>
+        <NameOf value={name} onChange={setName} />
         <div>
           <span className="text-sm text-soft">Kind</span>
           <Choice

@@ -2,7 +2,8 @@ import { Plus, SlidersHorizontal } from 'lucide-react';
 import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
-import { nameOf, type SimpleEdit } from '../../../core/setup/edits.ts';
+import { nameOf } from '../../../core/setup/edits.ts';
+import { monitoringEdit, monitorOutputs } from '../../../core/setup/monitoring.ts';
 import type { Pickup, Setup } from '../../../core/setup/schema.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
@@ -84,7 +85,7 @@ function PlaysBackOn() {
         label="Device that the recorder plays back on"
         value={monitorDevice ?? ''}
         none="not said"
-        options={outputsOf(setup)}
+        options={monitorOutputs(setup)}
         onChange={(id) => id && set({ monitorDevice: id })}
       />{' '}
       <NumberField
@@ -103,26 +104,6 @@ const MONITORING_WORDS: { id: NonNullable<Pickup['monitoring']>; name: string }[
   { id: 'heard and sent', name: 'heard and sent' },
 ];
 
-/** The outputs of the machine that the recorder runs on. */
-function outputsOf(setup: Setup) {
-  const { machine } = setup.recorder;
-  return setup.devices.filter(
-    (one) => one.direction === 'out' && (machine === undefined || one.machine === machine),
-  );
-}
-
-/** Where somebody wears headphones, else the default output; not what the pickup itself takes. */
-function firstToPlayBackOn(setup: Setup, takes: string): string | undefined {
-  const outputs = outputsOf(setup).filter(({ id }) => id !== takes);
-  const worn = setup.destinations.find(({ kind }) => kind === 'headphones')?.hears ?? [];
-  const defaults = setup.machines.map(({ defaultOutput }) => defaultOutput);
-  const found =
-    outputs.find(({ id }) => worn.includes(id)) ??
-    outputs.find(({ id }) => defaults.includes(id)) ??
-    outputs[0];
-  return found?.id;
-}
-
 function PickupRow({
   pickup,
   takable,
@@ -137,7 +118,7 @@ function PickupRow({
   const { setup, actions } = useSetup();
   const notify = useNotify();
   const [isProcessing, setProcessing] = useState(false);
-  const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: ('scenes' | 'monitoring')[]) =>
+  const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: 'scenes'[]) =>
     actions.edit({ edit: 'updatePickup', id: pickup.id, values, clear });
   const name = nameOf(setup, pickup.id);
   const all = setup.scenes.map(({ id }) => id);
@@ -148,24 +129,11 @@ function PickupRow({
     change(next.length === all.length ? {} : { scenes: next }, next.length === all.length ? ['scenes'] : []);
   };
   const setMonitoring = (monitoring: Pickup['monitoring']) => {
-    if (!monitoring) return change({}, ['monitoring']);
-    const known = setup.recorder.monitorDevice;
-    const device = known ?? firstToPlayBackOn(setup, pickup.takes);
-    if (device === undefined)
-      return notify(
-        'trouble',
-        'The recorder has no output to play back on. Add an output to its machine first.',
-      );
-    const edit: SimpleEdit = { edit: 'updatePickup', id: pickup.id, values: { monitoring } };
-    actions.edit(
-      known === undefined
-        ? {
-            edit: 'batch',
-            label: `play ${name} back`,
-            edits: [{ edit: 'setRecorder', values: { monitorDevice: device } }, edit],
-          }
-        : edit,
-    );
+    try {
+      actions.edit(monitoringEdit(setup, pickup, monitoring));
+    } catch (error) {
+      notify('trouble', (error as Error).message);
+    }
   };
   const steps = stepsOn(pickup.processing);
   return (
