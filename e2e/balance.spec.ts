@@ -142,7 +142,7 @@ test('every loudness that is shown agrees with another meter, measured in a rend
   }
 });
 
-test('a place on the chart is heard with one click, with the right destinations', async ({ page }) => {
+test('a place on the chart is heard with one click, as the right destination hears it', async ({ page }) => {
   await openBalance(page);
   const chart = page.getByRole('figure', { name: 'Voices and bed over time' });
   const box = await chart.boundingBox();

@@ -33,7 +33,7 @@ async function figureOf(page: Page, name: string): Promise<number | null> {
   return text.trim() === '–' ? null : Number(text.trim().replace('−', '-'));
 }
 
-test('everything sounds, heard with any destinations; mutes act on one destination alone', async ({
+test('everything sounds, heard as any destination hears it; mutes act on one destination alone', async ({
   page,
 }) => {
   await openRehearsal(page);
@@ -96,7 +96,9 @@ test('a level that is changed by key while it plays is an edit like any other', 
   await page.keyboard.press('3');
   await page.keyboard.press('ArrowDown');
   for (let press = 0; press < 3; press++) await page.keyboard.press('-');
-  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−14.5');
+  await expect(page.getByRole('textbox', { name: 'Lock & Paddle at Live', exact: true })).toHaveValue(
+    '−14.5',
+  );
   await expect
     .poll(async () => {
       const { setup } = (await (await page.request.get(`/api/setups/${id}`)).json()) as { setup: Setup };
@@ -104,12 +106,18 @@ test('a level that is changed by key while it plays is an edit like any other', 
     })
     .toBe(-14.5);
   await page.keyboard.press('Control+z');
-  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−13.5');
+  await expect(page.getByRole('textbox', { name: 'Lock & Paddle at Live', exact: true })).toHaveValue(
+    '−13.5',
+  );
   await page.keyboard.press('[');
   await expect(page.getByLabel('Lock & Paddle for all')).toHaveValue('−1.0');
-  await expect(page.getByLabel('Lock & Paddle in the destinations of Live')).toHaveValue('−14.5');
+  await expect(page.getByRole('textbox', { name: 'Lock & Paddle at Live', exact: true })).toHaveValue(
+    '−14.5',
+  );
   await page.keyboard.press('1');
-  await expect(page.getByLabel('Lock & Paddle in the destinations of Own headphones')).toHaveValue('−12.4');
+  await expect(
+    page.getByRole('textbox', { name: 'Lock & Paddle at Own headphones', exact: true }),
+  ).toHaveValue('−12.4');
   await page.keyboard.down('Shift');
   await page.keyboard.down('H');
   await expect(page.getByRole('button', { name: 'Mute Lock & Paddle at all', pressed: true })).toBeVisible();

@@ -198,7 +198,7 @@ function useTransport(
   }, [transport, rehearsable, shape]);
 }
 
-/** Where the destination that was listened with stands now; the first where it is gone. */
+/** Where the destination that was heard stands now; the first where it is gone. */
 function heardAfter(
   { transport, destinations }: { transport: Transport; destinations: HeardDestination[] },
   next: HeardDestination[],

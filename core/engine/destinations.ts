@@ -4,10 +4,10 @@ import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';
 
-/** How two channels of a bus reach the two sides of an destination: left to left, right to left, left to right, right to right. */
+/** How two channels of a bus reach the two sides of a destination: left to left, right to left, left to right, right to right. */
 export type SideWeights = [ll: number, rl: number, lr: number, rr: number];
 
-/** Somebody who listens: a destination, as the buses that make it up. */
+/** A destination as it is heard: the buses that make it up. */
 export interface HeardDestination {
   id: string;
   name: string;
@@ -22,7 +22,7 @@ export interface Rehearsable {
 
 const AS_IT_IS: SideWeights = [1, 0, 0, 1];
 
-/** Compiles a setup with everybody in it. Destinations that nothing feeds have no destination. */
+/** Compiles a setup with everybody in it. Those that nothing feeds are left out. */
 export function compileDestinations(setup: Setup, options: CompileOptions = {}): Rehearsable {
   const schedule = compile(setup, { ...options, only: 'everything' });
   const destinations = destinationsOf(setup).flatMap(({ id, name, feedId, track }): HeardDestination[] => {
@@ -49,7 +49,7 @@ export function compileDestinations(setup: Setup, options: CompileOptions = {}):
   return { schedule, destinations };
 }
 
-/** Writes what an destination hears of the buses into two planes, from their beginning. */
+/** Writes what a destination hears of the buses into two planes, from their beginning. */
 export function hear(
   buses: Stereo[],
   { parts }: HeardDestination,

@@ -279,7 +279,7 @@ describe('a rehearsal', () => {
     expect(setup.sources.filter((_, i) => sources[i] > 0).map(({ id }) => id)).toEqual(['game']);
   });
 
-  test('the destinations of live hear the fold-down of a multichannel track', () => {
+  test('live hears the fold-down of a multichannel track', () => {
     const many = applyEdit(
       applyEdit(regattaGuessed(), {
         edit: 'updateTrack',

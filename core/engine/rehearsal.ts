@@ -52,7 +52,7 @@ export class RehearsalEngine {
   private fadeBlocks = 0;
   private destination = 0;
   private lastDestination = 0;
-  private destinationFade = 0;
+  private fade = 0;
   private blocks = 0;
   private frame = 0;
   private endFrame: number;
@@ -81,7 +81,7 @@ export class RehearsalEngine {
     this.current = this.arrange(rehearsable);
   }
 
-  /** The planes of an destination, as the last block left them. */
+  /** The planes of a destination, as the last block left them. */
   heard(destination: number): Stereo {
     return this.current.heard[destination];
   }
@@ -194,7 +194,7 @@ export class RehearsalEngine {
     if (destination === this.destination || destination >= this.current.heard.length) return;
     this.lastDestination = this.destination;
     this.destination = destination;
-    this.destinationFade = FADE_BLOCKS;
+    this.fade = FADE_BLOCKS;
   }
 
   /** Writes the next block of what is listened to; silence while it is stopped, or while sound is late. */
@@ -284,20 +284,20 @@ export class RehearsalEngine {
 
   private write(left: Float32Array, right: Float32Array): void {
     const [hereLeft, hereRight] = this.current.heard[this.destination];
-    if (this.destinationFade === 0) {
+    if (this.fade === 0) {
       left.set(hereLeft);
       right.set(hereRight);
       return;
     }
     const [lastLeft, lastRight] = this.current.heard[this.lastDestination];
-    const from = 1 - this.destinationFade / FADE_BLOCKS;
+    const from = 1 - this.fade / FADE_BLOCKS;
     const step = 1 / FADE_BLOCKS / BLOCK_FRAMES;
     for (let i = 0; i < BLOCK_FRAMES; i++) {
       const share = from + i * step;
       left[i] = lastLeft[i] + (hereLeft[i] - lastLeft[i]) * share;
       right[i] = lastRight[i] + (hereRight[i] - lastRight[i]) * share;
     }
-    this.destinationFade -= 1;
+    this.fade -= 1;
   }
 
   private writeReport(): void {

@@ -120,7 +120,7 @@ export function Score(props: ScoreProps) {
                   ) : (
                     <DbField
                       value={gainDb}
-                      label={`${source.name} in the destinations of ${destination.name}`}
+                      label={`${source.name} at ${destination.name}`}
                       unit=""
                       onChange={(next) => onLevel(source.id, next)}
                     />
