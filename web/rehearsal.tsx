@@ -147,7 +147,7 @@ function useRehearsable(setup: Setup, mutes: Mute[], isUsed: boolean): Rehearsab
   return last.current;
 }
 
-/** As which destination it is heard at first, where there is such a one. */
+/** The destination that is heard at first, where there is one of that id. */
 export const FIRST_HEARD = 'live';
 
 /** Keeps a transport for the setup, which follows its changes. Where there are other sources or destinations, another goes on in its place. */

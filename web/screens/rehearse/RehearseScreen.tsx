@@ -110,7 +110,8 @@ export function RehearseScreen() {
     <div className="relative grid h-full grid-cols-[minmax(0,1fr)] wide:grid-cols-[minmax(0,1fr)_19rem] narrow:pb-11">
       <div className="flex min-w-0 flex-col gap-2 overflow-auto px-5 py-3 narrow:px-3">
         <ScreenTitle title="Rehearse">
-          Everything sounds at once. Choose as whom you hear it; what others get does not change by it.
+          Everything sounds at once. Choose where to listen, and you hear what arrives there. Nothing changes
+          for the others.
         </ScreenTitle>
         <div className="flex flex-wrap items-center gap-2">
           <Button weight="main" onClick={toggle} className="min-w-24 justify-center">

@@ -41,8 +41,8 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
             aria-label={`Listen in on ${mix.name}`}
             title={
               mix.listenedOn === undefined
-                ? 'On the machine somebody listens in on it now: meanwhile it plays there alone'
-                : `You listen in on it on ${nameOf(setup, mix.listenedOn)}: it plays nowhere else`
+                ? 'Say that you are listening in on this mix: until you stop, it plays there only'
+                : `You are listening in on ${nameOf(setup, mix.listenedOn)}, and the mix plays nowhere else. Click when you stop.`
             }
             disabled={mix.listenedOn === undefined && listensOn === undefined}
             onClick={() =>
