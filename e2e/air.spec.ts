@@ -15,7 +15,9 @@ test('loudspeakers in the room of the microphone are told with what they leak, a
   await expect(page.getByLabel(/^They stand in the room of the microphone/)).toBeChecked();
   await page.getByRole('button', { name: 'Save' }).click();
 
-  const cause = page.locator('[data-finding]', { hasText: 'play into a microphone of their room' }).first();
+  const cause = page
+    .locator('[data-finding]', { hasText: 'A microphone in the room hears Own loudspeakers' })
+    .first();
   await expect(cause).toBeVisible();
   await expect(page.getByTestId('findings-count')).toContainText('to stop');
   await expect(page.getByRole('gridcell', { name: /^Lock & Paddle at Voice: −3/ })).toBeVisible();

@@ -102,6 +102,14 @@ describe('what is to be done by hand', () => {
       { edit: 'updateDestination', id: 'friends', values: { hears: ['loft.desk'] } },
       ['In the chat app, choose Desk feed as the microphone.'],
     ],
+    [
+      { edit: 'updateDestination', id: 'headphones', values: { kind: 'headphones' } },
+      ['Wear headphones in place of Own headphones.'],
+    ],
+    [
+      { edit: 'setRecorder', values: { monitorDevice: 'loft.main' } },
+      ['In the recorder, choose “Desktop” as the device to play back on.'],
+    ],
     [{ edit: 'setSend', pickup: 'call', to: 'live-mix', gainDb: null }, []],
     [{ edit: 'setWish', source: 'game', destination: 'live', gainDb: null }, []],
     [{ edit: 'renameSetup', name: 'Friday' }, []],

@@ -117,6 +117,11 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
     case 'updateDestination':
       if (edit.values.kind === 'headphones') return [`Wear headphones in place of ${name(edit.id)}.`];
       if (!edit.values.hears) return [];
+      if (
+        setup.destinations.find(({ id }) => id === edit.id)?.kind === 'loudspeakers' &&
+        edit.values.hears.length === 0
+      )
+        return [`Turn ${name(edit.id)} off.`];
       return setup.destinations.find(({ id }) => id === edit.id)?.kind === 'friends'
         ? [
             `In the chat app, choose ${edit.values.hears.map(name).join(', ') || 'nothing'} as the microphone.`,

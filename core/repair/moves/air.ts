@@ -8,7 +8,7 @@ export function airMoves({ setup }: Room, only?: string | null): Candidate[] {
   return setup.destinations
     .filter(({ id, kind }) => kind === 'loudspeakers' && heard.has(id) && (!only || id === only))
     .flatMap(({ id, name }): Candidate[] => {
-      const fault = `${name} play into a microphone of their room`;
+      const fault = `A microphone in the room hears ${name}`;
       return [
         {
           label: `Listen on headphones instead of ${name}`,
