@@ -4,8 +4,6 @@ import { DelayLine } from '../signal/delayLine.ts';
 import { type Kind, numbers, off, type Stage } from './kind.ts';
 
 const figures = { delayMs: { label: 'by', unit: 'ms', min: 0, max: 2000 } };
-/** The longest delay of one step. */
-export const MOST_DELAY_MS = figures.delayMs.max;
 
 export const DelaySchema = z.strictObject({ does: z.literal('delay'), ...numbers(figures), off });
 type Step = z.infer<typeof DelaySchema>;

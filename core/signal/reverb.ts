@@ -11,7 +11,7 @@ export interface ReverbSettings {
   dampPercent: number;
 }
 
-/** Lengths of the comb filters and all-passes (ms): no two have a common measure, so that no pitch stands out. */
+/** Lengths of the comb filters and all-passes (ms), spread so that no pitch stands out. */
 const COMBS_MS = [29.7, 37.1, 41.1, 43.7, 31.9, 34.3];
 const ALLPASSES_MS = [5.0, 1.7];
 /** The right side's are longer by this (ms): the room is heard wide. */

@@ -1,6 +1,6 @@
 import { isSilent, type Stereo } from '../audio/planes.ts';
 
-/** What is left this far down (dB) is let go: no file and no ear has it any more. */
+/** What is left this far down (dB), near the last of 24 bits, is let go. */
 export const GONE_DB = -140;
 
 /** Counts how long nothing has gone in: what rings on is over once its tail has passed. */
