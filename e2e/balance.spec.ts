@@ -134,9 +134,9 @@ test('every loudness that is shown agrees with another meter, measured in a rend
   const renderer = new Renderer(schedule, frames);
   renderer.render(stems, frames);
   for (const { name, parts } of destinations) {
-    const [left, right] = renderer.outputs[parts[0].bus];
+    const [left, right] = renderer.outputs[parts[0].output];
     const path = test.info().outputPath(`${name}.wav`);
-    await writeWav(path, { left, right }, schedule.buses[parts[0].bus].layout);
+    await writeWav(path, { left, right }, schedule.outputs[parts[0].output].layout);
     const lufs = await independentLoudness(path, 0);
     expect(Math.abs((await loudnessAt(page, name)) - lufs), name).toBeLessThan(0.2);
   }

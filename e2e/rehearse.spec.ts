@@ -334,7 +334,7 @@ test('what the audio thread of the browser makes is, sample for sample, what a r
         ]),
       ),
     });
-    const expected = renderer.outputs[rehearsable.destinations[destination].parts[0].bus];
+    const expected = renderer.outputs[rehearsable.destinations[destination].parts[0].output];
     expect(peakOf(Float32Array.from(left))).toBeGreaterThan(0.01);
     expect(differences(left, expected[0])).toBe(0);
     expect(differences(right, expected[1])).toBe(0);

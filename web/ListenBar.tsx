@@ -20,7 +20,7 @@ export function ListenBar() {
   const [chosen, setChosen] = useState(FIRST_HEARD);
   const isRehearse = useMatch('/setups/:setupId/rehearse') !== null;
   const isShown = !isRehearse && setup.sources.some(({ media }) => media);
-  const destinations = destinationsOf(setup).filter(({ feedId }) => feedId !== null);
+  const destinations = destinationsOf(setup).filter(({ sendTo }) => sendTo !== null);
   const isPlaying = state.status === 'playing';
   const wanted = (transport && heard[state.destination]?.id) ?? chosen;
   const destination = destinations.some(({ id }) => id === wanted) ? wanted : destinations[0]?.id;

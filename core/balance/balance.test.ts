@@ -59,7 +59,7 @@ function renderedLufs(setup: Setup, id: string): number | null {
   renderer.render(stems, SECONDS * 48_000);
   const heard = destinations.find((one) => one.id === id);
   const meter = new LoudnessMeter(48_000, 2);
-  meter.add(renderer.outputs[heard?.parts[0].bus ?? 0], SECONDS * 48_000);
+  meter.add(renderer.outputs[heard?.parts[0].output ?? 0], SECONDS * 48_000);
   return meter.result().integratedLufs;
 }
 
@@ -216,7 +216,7 @@ describe('balance', () => {
     );
     const one = measured(shared);
     const results = balanceAll(one.input, [one.mixAt('live'), one.mixAt('vod'), one.mixAt('headphones')]);
-    expect(results.map(({ destinationId, feedId }) => [destinationId, feedId])).toEqual([
+    expect(results.map(({ destinationId, sendTo }) => [destinationId, sendTo])).toEqual([
       ['live', 'live-mix'],
       ['headphones', 'headphones'],
     ]);

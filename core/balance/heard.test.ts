@@ -137,8 +137,8 @@ describe('what is wrong in the sound', () => {
       heardBy.map(({ id }) => id),
     );
     const after = reachOf(remedy ? applyEdit(setup, remedy.edit) : setup);
-    const feeds = heardBy.map(({ feedId }) => feedId);
-    const others = after.destinations.filter(({ feedId }) => !feeds.includes(feedId));
+    const feeds = heardBy.map(({ sendTo }) => sendTo);
+    const others = after.destinations.filter(({ sendTo }) => !feeds.includes(sendTo));
     expect(others.length).toBeGreaterThan(2);
     for (const { id } of others)
       for (const source of setup.sources)

@@ -27,10 +27,10 @@ export interface HeardFinding {
 /** Destinations that somebody else gets: live, the VOD, and tracks that are published. What one track feeds is one. */
 export function audiences(mixes: StaticMix[]): StaticMix[] {
   const feeds = new Set<string | null>();
-  return mixes.filter(({ destination: { kind, track, feedId }, gains }) => {
+  return mixes.filter(({ destination: { kind, track, sendTo }, gains }) => {
     const isAudience = kind === 'live' || kind === 'vod' || track?.purpose === 'publish';
-    if (!isAudience || feeds.has(feedId) || gains.every((gain) => gain === 0)) return false;
-    feeds.add(feedId);
+    if (!isAudience || feeds.has(sendTo) || gains.every((gain) => gain === 0)) return false;
+    feeds.add(sendTo);
     return true;
   });
 }
@@ -156,8 +156,8 @@ export function duckingRemedy(
   const ducked = new Set<string>();
   const edits = new Map<string, SimpleEdit>();
   const wanted = audiences(mixes).filter(({ destination }) => destinationIds.includes(destination.id));
-  const isWanted = ({ feedId }: Destination) =>
-    wanted.some(({ destination }) => destination.feedId === feedId);
+  const isWanted = ({ sendTo }: Destination) =>
+    wanted.some(({ destination }) => destination.sendTo === sendTo);
   for (const { destination } of wanted) {
     const arriving = setup.sources.filter(({ id }) => reach.at(id, destination.id));
     const voices = arriving.filter((source) => roleOf(source) === 'voice');

@@ -28,7 +28,7 @@ export interface Proposal {
 export interface Balanced {
   destinationId: string;
   /** The track or destination that its levels belong to: other destinations may share them. */
-  feedId: string | null;
+  sendTo: string | null;
   aim: Aim;
   proposals: Proposal[];
   before: MixFigures;
@@ -111,7 +111,7 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
   obstacles.push(...missedAims(setup, aim, after, groups));
   return {
     destinationId: destination.id,
-    feedId: destination.feedId,
+    sendTo: destination.sendTo,
     aim,
     proposals: proposalsOf(reach, destination.id, groups),
     before,
@@ -127,9 +127,9 @@ export function balance(input: BalanceInput, mix: StaticMix): Balanced {
 export function balanceAll(input: BalanceInput, mixes: StaticMix[]): Balanced[] {
   const feeds = new Set<string | null>();
   return mixes.flatMap((mix) => {
-    const { feedId } = mix.destination;
-    if (feeds.has(feedId)) return [];
-    feeds.add(feedId);
+    const { sendTo } = mix.destination;
+    if (feeds.has(sendTo)) return [];
+    feeds.add(sendTo);
     return [balance(input, mix)];
   });
 }

@@ -33,8 +33,8 @@ function clicksAt(setup: Setup, source: string, id: string): [frame: number, db:
     }),
     FRAMES,
   );
-  const bus = destinations.find((one) => one.id === id)?.parts[0].bus ?? -1;
-  return [...renderer.outputs[bus][0]].flatMap((value, frame) =>
+  const output = destinations.find((one) => one.id === id)?.parts[0].output ?? -1;
+  return [...renderer.outputs[output][0]].flatMap((value, frame) =>
     Math.abs(value) > 1e-6 ? [[frame - 10, 20 * Math.log10(Math.abs(value))]] : [],
   );
 }

@@ -38,8 +38,8 @@ function clickOf(setup: Setup, source: string, track: string): number[] {
     return planes;
   });
   renderer.render(inputs, BLOCK_FRAMES);
-  return schedule.buses.flatMap(({ id }, bus) =>
-    id === track ? renderer.outputs[bus].map((plane) => plane[5] / 0.5) : [],
+  return schedule.outputs.flatMap(({ id }, output) =>
+    id === track ? renderer.outputs[output].map((plane) => plane[5] / 0.5) : [],
   );
 }
 
@@ -64,13 +64,13 @@ describe('a multichannel track', () => {
       channels: [5],
     });
     const schedule = compile(setup, { only: 'tracks' });
-    expect(schedule.buses.filter(({ id }) => id === 'live-mix').map(({ pair }) => pair)).toEqual([0, 1, 2]);
+    expect(schedule.outputs.filter(({ id }) => id === 'live-mix').map(({ pair }) => pair)).toEqual([0, 1, 2]);
     const renderer = new Renderer(schedule, BLOCK_FRAMES);
     const inputs = schedule.sourceIds.map(() => newStereo(BLOCK_FRAMES));
     inputs[schedule.sourceIds.indexOf('reedbox')][0].fill(0.4);
     renderer.render(inputs, BLOCK_FRAMES);
     const last =
-      renderer.outputs[schedule.buses.findIndex(({ id, pair }) => id === 'live-mix' && pair === 2)];
+      renderer.outputs[schedule.outputs.findIndex(({ id, pair }) => id === 'live-mix' && pair === 2)];
     const level = reachOf(setup).at('reedbox', 'live')?.gainDb ?? 0;
     expect(last[0][9]).toBeCloseTo(0.2 * 10 ** ((level + 3) / 20), 4);
     expect(last[1].every((value) => value === 0)).toBe(true);

@@ -12,7 +12,7 @@ describe('a compiled schedule', () => {
   test('of a plain room has no places in between: each open send is one operation', () => {
     const setup = regattaGuessed();
     const schedule = compile(setup);
-    expect(schedule.planes).toBe(setup.sources.length + schedule.buses.length);
+    expect(schedule.planes).toBe(setup.sources.length + schedule.outputs.length);
     expect(schedule.operationGain).toHaveLength(setup.sends.length);
   });
 
@@ -27,8 +27,8 @@ describe('a compiled schedule', () => {
   test('for tracks alone leaves out what only destinations hear', () => {
     const all = compile(twoMachinesMadeRight());
     const tracks = compile(twoMachinesMadeRight(), { only: 'tracks' });
-    expect(all.buses.map(({ id }) => id).slice(0, 2)).toEqual(['headphones', 'friends']);
-    expect(tracks.buses[0].id).toBe('live-mix');
+    expect(all.outputs.map(({ id }) => id).slice(0, 2)).toEqual(['headphones', 'friends']);
+    expect(tracks.outputs[0].id).toBe('live-mix');
     expect(tracks.operationGain.length).toBeLessThan(all.operationGain.length);
   });
 
@@ -57,7 +57,7 @@ describe('a render over the wiring', () => {
     const whole = new Renderer(compile(setup), frames);
     whole.render(inputs, frames);
     const parts = new Renderer(compile(setup), frames);
-    const bus = 2;
+    const output = 2;
     for (const [from, to] of [
       [0, 7],
       [7, 30],
@@ -67,7 +67,7 @@ describe('a render over the wiring', () => {
         inputs.map((pair): Stereo => [pair[0].subarray(from, to), pair[1].subarray(from, to)]),
         to - from,
       );
-      expect(parts.outputs[bus][0].slice(0, to - from)).toEqual(whole.outputs[bus][0].slice(from, to));
+      expect(parts.outputs[output][0].slice(0, to - from)).toEqual(whole.outputs[output][0].slice(from, to));
     }
   });
 
@@ -79,7 +79,7 @@ describe('a render over the wiring', () => {
     const quiet = new Renderer(isolated, frames);
     quiet.render(only, frames);
     renderer.render(only, frames);
-    const upload = isolated.buses.findIndex(({ id }) => id === 'upload-mix');
+    const upload = isolated.outputs.findIndex(({ id }) => id === 'upload-mix');
     const [left, right] = quiet.outputs[upload];
     expect(left).toEqual(right);
     const late = 6 * 48;
@@ -96,7 +96,7 @@ describe('a render over the wiring', () => {
       return planes;
     });
     renderer.render(only, frames);
-    const boat = compile(setup).buses.findIndex(({ id }) => id === 'boat');
+    const boat = compile(setup).outputs.findIndex(({ id }) => id === 'boat');
     expect(renderer.outputs[boat][0].some((value) => value !== 0)).toBe(true);
     expect(renderer.outputs[boat][1].every((value) => value === 0)).toBe(true);
   });

@@ -6,8 +6,8 @@ import { ownGainDb } from '../reach/reach.ts';
 import { channelCount } from '../setup/channels.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 
-/** A bus that the engine mixes: one destination that listens, a track of the sheet, or two channels of a multichannel track. */
-export interface Bus {
+/** An output that the engine mixes: one destination that listens, a track of the sheet, or two channels of a multichannel track. */
+export interface Output {
   id: string;
   name: string;
   layout: 'mono' | 'stereo';
@@ -17,12 +17,12 @@ export interface Bus {
 
 /**
  * A setup made flat for the render loop. Sound lies in planes (stereo pairs): first one a source, then one a place on
- * the way that needs its own, then one a bus. Operation `i` adds the plane `operationFrom[i]` to `operationTo[i]`, times
+ * the way that needs its own, then one for each output. Operation `i` adds the plane `operationFrom[i]` to `operationTo[i]`, times
  * `operationGain[i]`; the operations are in an order in which every plane is complete before it is read.
  */
 export interface Schedule {
   sourceIds: string[];
-  buses: Bus[];
+  outputs: Output[];
   planes: number;
   operationFrom: Int32Array;
   operationTo: Int32Array;
@@ -58,17 +58,17 @@ export function compile(
   setup: Setup,
   { only = 'everything', scene, silenced }: CompileOptions = {},
 ): Schedule {
-  const tracks = setup.tracks.flatMap(busesOf);
+  const tracks = setup.tracks.flatMap(outputsOf);
   const listening = destinationsOf(setup)
     .filter(({ kind }) => kind !== 'live' && kind !== 'vod' && kind !== 'file')
-    .map(({ id, name }): Bus => ({ id, name, layout: 'stereo', pair: 0 }));
+    .map(({ id, name }): Output => ({ id, name, layout: 'stereo', pair: 0 }));
   return new Compiler(setup, only === 'tracks' ? tracks : [...listening, ...tracks], {
     scene,
     silenced,
   }).compile();
 }
 
-function busesOf(track: Track): Bus[] {
+function outputsOf(track: Track): Output[] {
   const { id, name, layout } = track;
   if (layout !== 'multichannel') return [{ id, name, layout, pair: 0 }];
   return Array.from({ length: Math.ceil(channelCount(track) / 2) }, (_, pair) => ({
@@ -96,7 +96,7 @@ interface Operation {
 class Compiler {
   private readonly setup: Setup;
   private readonly silenced: ReadonlySet<string>;
-  private readonly buses: Bus[];
+  private readonly outputs: Output[];
   private readonly arriving: GraphEdge[][];
   private readonly graph: ReturnType<typeof graphOf>;
   private readonly taps = new Map<number, Tap>();
@@ -104,10 +104,10 @@ class Compiler {
   private readonly hums: number[] = [];
   private planes: number;
 
-  constructor(setup: Setup, buses: Bus[], options: CompileOptions) {
+  constructor(setup: Setup, outputs: Output[], options: CompileOptions) {
     this.setup = setup;
     this.silenced = options.silenced ?? new Set();
-    this.buses = buses;
+    this.outputs = outputs;
     this.graph = graphOf(setup, options);
     this.arriving = this.graph.nodes.map(() => []);
     for (const edge of this.graph.edges) if (!edge.cut) this.arriving[edge.to].push(edge);
@@ -119,15 +119,15 @@ class Compiler {
   }
 
   compile(): Schedule {
-    const nodes = this.buses.map((bus) => this.graph.indexOf.get(bus.id) as number);
-    const inputs = nodes.map((node, index) => this.busInputs(node, this.buses[index]));
+    const nodes = this.outputs.map((output) => this.graph.indexOf.get(output.id) as number);
+    const inputs = nodes.map((node, index) => this.outputInputs(node, this.outputs[index]));
     const { operations } = this;
     for (const [index, list] of inputs.entries())
       operations.push(...list.map((one) => ({ ...one, to: this.planes + index })));
     return {
       sourceIds: this.setup.sources.map((source) => source.id),
-      buses: this.buses,
-      planes: this.planes + this.buses.length,
+      outputs: this.outputs,
+      planes: this.planes + this.outputs.length,
       operationFrom: Int32Array.from(operations, (one) => one.from),
       operationTo: Int32Array.from(operations, (one) => one.to),
       operationGain: Float64Array.from(operations, (one) => one.gain),
@@ -141,8 +141,8 @@ class Compiler {
     };
   }
 
-  /** What comes to a bus: every input, or one that is all of them together, processed. */
-  private busInputs(node: number, { pair, layout }: Bus): Omit<Operation, 'to'>[] {
+  /** What comes to an output: every input, or one that is all of them together, processed. */
+  private outputInputs(node: number, { pair, layout }: Output): Omit<Operation, 'to'>[] {
     const inputs = this.inputsOf(node, pair);
     const whole = onOrNull(this.graph.nodes[node].processing ?? []);
     if (!whole || inputs.length === 0) return inputs;

@@ -4,14 +4,14 @@ import { heardFoldOf } from '../setup/channels.ts';
 import type { Setup } from '../setup/schema.ts';
 import { type CompileOptions, compile, type Schedule } from './compile.ts';
 
-/** How two channels of a bus reach the two sides of a destination: left to left, right to left, left to right, right to right. */
+/** How two channels of an output reach the two sides of a destination: left to left, right to left, left to right, right to right. */
 export type SideWeights = [ll: number, rl: number, lr: number, rr: number];
 
-/** A destination as it is heard: the buses that make it up. */
+/** A destination as it is heard: the outputs that make it up. */
 export interface HeardDestination {
   id: string;
   name: string;
-  parts: { bus: number; weights: SideWeights }[];
+  parts: { output: number; weights: SideWeights }[];
 }
 
 /** A setup made flat for rehearsing: the schedule of everything, and who can be listened to. */
@@ -25,16 +25,16 @@ const AS_IT_IS: SideWeights = [1, 0, 0, 1];
 /** Compiles a setup with everybody in it. Those that nothing feeds are left out. */
 export function compileDestinations(setup: Setup, options: CompileOptions = {}): Rehearsable {
   const schedule = compile(setup, { ...options, only: 'everything' });
-  const destinations = destinationsOf(setup).flatMap(({ id, name, feedId, track }): HeardDestination[] => {
+  const destinations = destinationsOf(setup).flatMap(({ id, name, sendTo, track }): HeardDestination[] => {
     const fold = track && heardFoldOf(setup, track);
-    const parts = schedule.buses.flatMap((bus, index): HeardDestination['parts'] => {
-      if (bus.id !== feedId) return [];
-      if (!fold) return [{ bus: index, weights: AS_IT_IS }];
-      const [first, second] = [2 * bus.pair, 2 * bus.pair + 1];
+    const parts = schedule.outputs.flatMap((output, index): HeardDestination['parts'] => {
+      if (output.id !== sendTo) return [];
+      if (!fold) return [{ output: index, weights: AS_IT_IS }];
+      const [first, second] = [2 * output.pair, 2 * output.pair + 1];
       const weight = (side: number[], channel: number) => side[channel] ?? 0;
       return [
         {
-          bus: index,
+          output: index,
           weights: [
             weight(fold.left, first),
             weight(fold.left, second),
@@ -49,9 +49,9 @@ export function compileDestinations(setup: Setup, options: CompileOptions = {}):
   return { schedule, destinations };
 }
 
-/** Writes what a destination hears of the buses into two planes, from their beginning. */
+/** Writes what a destination hears of the outputs into two planes, from their beginning. */
 export function hear(
-  buses: Stereo[],
+  outputs: Stereo[],
   { parts }: HeardDestination,
   [left, right]: Stereo,
   frames: number,
@@ -59,9 +59,9 @@ export function hear(
   left.fill(0, 0, frames);
   right.fill(0, 0, frames);
   for (let part = 0; part < parts.length; part++) {
-    const { bus, weights } = parts[part];
-    const a = buses[bus][0];
-    const b = buses[bus][1];
+    const { output, weights } = parts[part];
+    const a = outputs[output][0];
+    const b = outputs[output][1];
     const ll = weights[0];
     const rl = weights[1];
     const lr = weights[2];

@@ -17,10 +17,10 @@ const TODAY = '2026-05-01';
 const FRAMES = 200 * BLOCK_FRAMES;
 
 /**
- * What a bus carries when one source plays noise and all others are silent: its level against the source (dB, −Infinity
+ * What an output carries when one source plays noise and all others are silent: its level against the source (dB, −Infinity
  * for digital silence), over what comes after every delay has passed.
  */
-function heard(setup: Setup, source: string, bus: string, scene?: string): number {
+function heard(setup: Setup, source: string, output: string, scene?: string): number {
   const schedule = compile(setup, { scene });
   const renderer = new Renderer(schedule, FRAMES);
   const sound = noise(7, FRAMES);
@@ -30,7 +30,7 @@ function heard(setup: Setup, source: string, bus: string, scene?: string): numbe
     return planes;
   });
   renderer.render(inputs, FRAMES);
-  const plane = renderer.outputs[schedule.buses.findIndex((one) => one.id === bus)][0];
+  const plane = renderer.outputs[schedule.outputs.findIndex((one) => one.id === output)][0];
   return 20 * Math.log10(rms(plane.subarray(FRAMES / 2)) / rms(sound.subarray(FRAMES / 2)));
 }
 
@@ -98,7 +98,7 @@ describe('each fault of the chain is found by name and heard in the render', () 
   test('5: an app was moved to a virtual device, and nobody hears it', () => {
     const setup = planted(right, { edit: 'updateSource', id: 'reedbox', values: { into: 'loft.cable' } });
     expect(codesOf(setup)).toEqual(expect.arrayContaining(['swallowed', 'missing']));
-    for (const { id } of compile(setup).buses) expect(heard(setup, 'reedbox', id)).toBe(SILENT);
+    for (const { id } of compile(setup).outputs) expect(heard(setup, 'reedbox', id)).toBe(SILENT);
   });
 
   test('6: the pickup of a whole device was muted against a doubling, and the alerts went with it', () => {

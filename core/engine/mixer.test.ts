@@ -11,7 +11,7 @@ import { Renderer } from './renderer.ts';
 const FRAMES = 20 * BLOCK_FRAMES;
 const empty = (): Stereo => [new Float32Array(FRAMES), new Float32Array(FRAMES)];
 
-/** Renders a setup in which one source plays a constant on both sides, and returns each bus's constant. */
+/** Renders a setup in which one source plays a constant on both sides, and returns each output's constant. */
 function responses(setup: ReturnType<typeof regattaGuessed>, sounding: number): number[] {
   const schedule = compile(setup);
   const renderer = new Renderer(schedule, FRAMES);
@@ -29,11 +29,11 @@ describe('the rendered sound is what reach says', () => {
   test('for every source and destination of the regatta, closed ones being digital silence', () => {
     const setup = regattaGuessed();
     const reach = reachOf(setup);
-    const { buses } = compile(setup);
+    const { outputs } = compile(setup);
     setup.sources.forEach((source, index) => {
       const found = responses(setup, index);
-      buses.forEach((bus, b) => {
-        const destination = reach.destinations.find((one) => one.feedId === bus.id);
+      outputs.forEach((output, b) => {
+        const destination = reach.destinations.find((one) => one.sendTo === output.id);
         const arrival = destination && reach.at(source.id, destination.id);
         if (!arrival) expect(found[b]).toBe(0);
         else expect(20 * Math.log10(found[b])).toBeCloseTo(arrival.gainDb, 4);
@@ -50,8 +50,8 @@ describe('the rendered sound is what reach says', () => {
         setup.pickups[0].gainDb = pickup;
         setup.sends = [{ pickup: setup.pickups[0].id, to: 'boat', gainDb: send }];
         const reach = reachOf(setup).at('narrator', 'boat');
-        const bus = compile(setup).buses.findIndex((one) => one.id === 'boat');
-        expect(20 * Math.log10(responses(setup, 0)[bus])).toBeCloseTo(reach?.gainDb ?? Number.NaN, 3);
+        const output = compile(setup).outputs.findIndex((one) => one.id === 'boat');
+        expect(20 * Math.log10(responses(setup, 0)[output])).toBeCloseTo(reach?.gainDb ?? Number.NaN, 3);
       }),
       { numRuns: 40 },
     );
@@ -102,7 +102,7 @@ describe('the mixer', () => {
     inputs[0][1].fill(0.2);
     const renderer = new Renderer(schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const voice = schedule.buses.findIndex((bus) => bus.id === 'voice');
+    const voice = schedule.outputs.findIndex((output) => output.id === 'voice');
     expect(renderer.outputs[voice][0][5]).toBeCloseTo(0.3, 6);
     expect(renderer.outputs[voice][1][5]).toBeCloseTo(0.3, 6);
   });
@@ -111,9 +111,9 @@ describe('the mixer', () => {
     const mixer = new Mixer(schedule, FRAMES);
     for (const plane of mixer.inputs[0]) plane.fill(1);
     const { outputs } = mixer;
-    const firstBus = schedule.planes - schedule.buses.length;
+    const firstOutput = schedule.planes - schedule.outputs.length;
     const operation = schedule.operationFrom.findIndex(
-      (one, i) => one === 0 && schedule.operationTo[i] === firstBus,
+      (one, i) => one === 0 && schedule.operationTo[i] === firstOutput,
     );
     const before = schedule.operationGain[operation];
     mixer.moveGain(operation, 0);

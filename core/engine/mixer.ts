@@ -33,7 +33,7 @@ export class Mixer {
   readonly schedule: Schedule;
   /** A stereo pair for each source, to be filled before `process`, which processes them in place. */
   readonly inputs: Stereo[];
-  /** A stereo pair for each bus. A mono bus gets the mean of both sides, twice. */
+  /** A stereo pair for each output. A mono output gets the mean of both sides, twice. */
   readonly outputs: Stereo[];
   private readonly kernels: Kernels;
   private readonly current: Float64Array;
@@ -59,7 +59,7 @@ export class Mixer {
    */
   constructor(schedule: Schedule, maxFrames: number, kernels = new Kernels(mixerRoom(schedule, maxFrames))) {
     const operations = schedule.operationGain.length;
-    const { sourceIds, buses } = schedule;
+    const { sourceIds, outputs } = schedule;
     const newPlanes = (frames: number): Stereo => [kernels.floats(frames), kernels.floats(frames)];
     this.schedule = schedule;
     this.kernels = kernels;
@@ -69,7 +69,7 @@ export class Mixer {
     this.left = new Int32Array(operations);
     this.planes = Array.from({ length: schedule.planes }, () => newPlanes(maxFrames));
     this.inputs = this.planes.slice(0, sourceIds.length);
-    this.outputs = this.planes.slice(schedule.planes - buses.length);
+    this.outputs = this.planes.slice(schedule.planes - outputs.length);
     this.silent = new Uint8Array(schedule.planes);
     this.delays = Array.from({ length: operations }, (_, operation) => {
       const frames = schedule.operationDelay[operation];
@@ -105,7 +105,7 @@ export class Mixer {
    * @param silent non-zero where a source is silent in these frames: it then costs nothing
    */
   process(silent: Uint8Array, start: number, frames: number): void {
-    const { operationFrom, operationTo, buses, hums } = this.schedule;
+    const { operationFrom, operationTo, outputs, hums } = this.schedule;
     const { planes } = this;
     const end = start + frames;
     this.silent.set(silent);
@@ -135,8 +135,8 @@ export class Mixer {
         this.perform(operation, start, frames);
       }
     }
-    for (let bus = 0; bus < buses.length; bus++) {
-      if (buses[bus].layout === 'mono') foldToMono(this.outputs[bus], start, end);
+    for (let output = 0; output < outputs.length; output++) {
+      if (outputs[output].layout === 'mono') foldToMono(this.outputs[output], start, end);
     }
     this.frame += frames;
   }

@@ -25,8 +25,8 @@ function clicksAt(setup: Setup, source: string, id: string): [frame: number, fac
     return [plane, plane.slice()] as [Float32Array, Float32Array];
   });
   renderer.render(stems, FRAMES);
-  const bus = destinations.find((one) => one.id === id)?.parts[0].bus ?? -1;
-  const [left] = renderer.outputs[bus];
+  const output = destinations.find((one) => one.id === id)?.parts[0].output ?? -1;
+  const [left] = renderer.outputs[output];
   return [...left].flatMap((value, frame) => (Math.abs(value) > 1e-6 ? [[frame - 100, value]] : []));
 }
 

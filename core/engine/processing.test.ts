@@ -58,8 +58,8 @@ describe('processing of a source', () => {
       inputs.map((planes, i) => (i === at ? byHand : planes)),
       FRAMES,
     );
-    schedule.buses.forEach((_, bus) => {
-      expect(renderer.outputs[bus]).toEqual(plain.outputs[bus]);
+    schedule.outputs.forEach((_, output) => {
+      expect(renderer.outputs[output]).toEqual(plain.outputs[output]);
     });
   });
 
@@ -80,7 +80,7 @@ describe('processing of a source', () => {
     engine.listen(live);
     const renderer = new Renderer(rehearsable.schedule, FRAMES);
     renderer.render(inputs, FRAMES);
-    const rendered = renderer.outputs[rehearsable.destinations[live].parts[0].bus];
+    const rendered = renderer.outputs[rehearsable.destinations[live].parts[0].output];
     const [left, right] = newStereo(BLOCK_FRAMES);
     for (let block = 0; block < 400; block++) {
       engine.process(left, right);
@@ -108,7 +108,7 @@ describe('processing of a source', () => {
     renderer.render(inputs, blocks);
     const byHand: Stereo = [sound.slice(), sound.slice()];
     new Chain(slow, 48_000).process(byHand, 0, blocks);
-    const voice = renderer.outputs[schedule.buses.findIndex(({ id }) => id === 'voice')][0];
+    const voice = renderer.outputs[schedule.outputs.findIndex(({ id }) => id === 'voice')][0];
     let apart = 0;
     for (let i = 0; i < blocks; i++) if (Math.abs(voice[i] - byHand[0][i]) > 1e-6) apart += 1;
     expect(apart).toBe(0);
@@ -153,7 +153,7 @@ describe('processing of a source', () => {
     renderer.render(inputs, FRAMES);
     const live = destinations.find(({ id }) => id === 'live');
     const measured = new LoudnessMeter(48_000, 2);
-    measured.add(renderer.outputs[live?.parts[0].bus ?? 0], FRAMES);
+    measured.add(renderer.outputs[live?.parts[0].output ?? 0], FRAMES);
     const mix = mixes.find(({ destination }) => destination.id === 'live');
     const said = loudnessOfMix(meter.result(), mix?.gains ?? []).integratedLufs ?? 0;
     expect(Math.abs(said - (measured.result().integratedLufs ?? 0))).toBeLessThan(0.05);

@@ -72,10 +72,10 @@ describe('a rehearsal', () => {
       engine.listen(indexOf(setup, id));
       const heard = play(engine, BLOCKS);
       const track = setup.tracks.find(({ uses }) => id === 'live' && uses.includes('live'))?.id ?? id;
-      const bus = schedule.buses.findIndex((one) => one.id === track);
+      const output = schedule.outputs.findIndex((one) => one.id === track);
       const skipped = 4 * BLOCK_FRAMES;
-      expect(heard[0].subarray(skipped)).toEqual(renderer.outputs[bus][0].subarray(skipped, FRAMES));
-      expect(heard[1].subarray(skipped)).toEqual(renderer.outputs[bus][1].subarray(skipped, FRAMES));
+      expect(heard[0].subarray(skipped)).toEqual(renderer.outputs[output][0].subarray(skipped, FRAMES));
+      expect(heard[1].subarray(skipped)).toEqual(renderer.outputs[output][1].subarray(skipped, FRAMES));
     }
   });
 

@@ -24,7 +24,7 @@ interface Arrangement {
   rehearsable: Rehearsable;
   kernels: Kernels;
   mixer: Mixer;
-  /** The planes of every destination, into which its buses are copied or folded. */
+  /** The planes of every destination, into which its outputs are copied or folded. */
   heard: Stereo[];
 }
 

@@ -69,7 +69,7 @@ describe('a processing of everything together', () => {
   test('on a track works on what everybody else gets as it was, and on its sum alone', () => {
     const is = rendered(processed(plain, LIVE, COMPRESSOR), inputs);
     expect(same(is('live'), through(COMPRESSOR, was('live')))).toBe(true);
-    for (const { id } of reachOf(plain).destinations.filter(({ feedId }) => feedId !== 'live-mix'))
+    for (const { id } of reachOf(plain).destinations.filter(({ sendTo }) => sendTo !== 'live-mix'))
       expect([id, same(was(id), is(id))]).toEqual([id, true]);
   });
 

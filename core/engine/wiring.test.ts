@@ -11,14 +11,14 @@ import { compile } from './compile.ts';
 import { HUM_DB } from './hum.ts';
 import { Renderer } from './renderer.ts';
 
-/** What each bus gives back when one source of a setup makes one click (a frame of 1 on both sides) at frame 0. */
+/** What each output gives back when one source of a setup makes one click (a frame of 1 on both sides) at frame 0. */
 function clicks(setup: Setup, source: number, frames: number, scene?: string): Map<string, Stereo> {
   const schedule = compile(setup, { scene });
   const renderer = new Renderer(schedule, frames);
   const inputs = setup.sources.map(() => newStereo(frames));
   for (const plane of inputs[source]) plane[0] = 1;
   renderer.render(inputs, frames);
-  return new Map(schedule.buses.map((bus, index) => [bus.id, renderer.outputs[index]]));
+  return new Map(schedule.outputs.map((output, index) => [output.id, renderer.outputs[index]]));
 }
 
 /** Expects that a click arrives as each path says: so many frames late, so loud, and nowhere else. */
@@ -27,8 +27,8 @@ function expectAsPlanned(setup: Setup, frames: number, scene?: string): void {
   setup.sources.forEach((source, index) => {
     const found = clicks(setup, index, frames, scene);
     for (const destination of reach.destinations) {
-      if (destination.feedId === null) continue;
-      const plane = found.get(destination.feedId)?.[0] ?? new Float32Array(0);
+      if (destination.sendTo === null) continue;
+      const plane = found.get(destination.sendTo)?.[0] ?? new Float32Array(0);
       const expected = new Map<number, number>();
       for (const path of reach.at(source.id, destination.id)?.paths ?? []) {
         const late = path.legs.reduce((sum, leg) => sum + Math.round(leg.delayMs * 48), 0);
@@ -80,7 +80,7 @@ test('an unisolated analogue line hums, and an isolated one is silent', () => {
       setup.sources.map(() => newStereo(frames)),
       frames,
     );
-    return renderer.outputs[schedule.buses.findIndex((bus) => bus.id === 'live-mix')][0];
+    return renderer.outputs[schedule.outputs.findIndex((output) => output.id === 'live-mix')][0];
   };
   expect(20 * Math.log10(rms(live(twoMachinesWithFaults())))).toBeCloseTo(HUM_DB - 9, 0);
   expect(live(twoMachinesMadeRight()).every((value) => value === 0)).toBe(true);

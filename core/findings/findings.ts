@@ -15,7 +15,7 @@ import { knots, loops } from './rules/loops.ts';
 import { openLoudspeakers } from './rules/openLoudspeakers.ts';
 import { ownTracks } from './rules/ownTracks.ts';
 import { trackUses } from './rules/trackUses.ts';
-import { wishes } from './rules/wishes.ts';
+import { levelsOff, wishes } from './rules/wishes.ts';
 import { type Survey, surveyOf } from './survey.ts';
 
 /** A rule yields the findings of one kind, in no order. */
@@ -62,6 +62,11 @@ export function findingsOf(setup: Setup, today: string, reach: Reach = reachOf(s
   for (const rule of RULES_OF_AIR) gather(rule, wet);
   for (const rule of RULES) gather(rule, survey);
   return byRank.flat();
+}
+
+/** Returns every level that is off its wish by so many dB, those that are no finding yet among them. */
+export function levelFindings(setup: Setup, today: string, fromDb: number): Finding[] {
+  return [...levelsOff(surveyOf(withoutAir(setup), today), fromDb)];
 }
 
 function rankOf({ severity, code }: Finding): number {

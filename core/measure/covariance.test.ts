@@ -104,7 +104,7 @@ describe('a setup taken apart into static mixes', () => {
       const heard = destinations.find(({ id }) => id === destination.id);
       if (!heard) continue;
       const meter = new LoudnessMeter(48_000, destination.track?.layout === 'mono' ? 1 : 2);
-      meter.add(renderer.outputs[heard.parts[0].bus], FRAMES);
+      meter.add(renderer.outputs[heard.parts[0].output], FRAMES);
       const measured = meter.result().integratedLufs;
       const said = loudnessOfMix(covariances, gains).integratedLufs;
       if (measured === null) expect(said).toBeNull();

@@ -13,7 +13,7 @@ function measuredAsPlanned(setup: Setup, silent: string[] = []): Measured[] {
   const reach = reachOf(setup);
   return setup.sources.flatMap((source) =>
     setup.tracks.map((track) => {
-      const destination = reach.destinations.find((one) => one.feedId === track.id);
+      const destination = reach.destinations.find((one) => one.sendTo === track.id);
       const levelDb = (destination && reach.at(source.id, destination.id)?.gainDb) ?? null;
       const presence = {
         testable: !silent.includes(source.id),

@@ -51,7 +51,7 @@ export function proofOf(setup: Setup, reach: Reach, measured: Measured[], today:
   const found = new Map(measured.map((one) => [`${one.sourceId} ${one.trackId}`, one.presence]));
   return setup.sources.flatMap((source) =>
     setup.tracks.map((track): ProofLine => {
-      const destination = reach.destinations.find((one) => one.feedId === track.id);
+      const destination = reach.destinations.find((one) => one.sendTo === track.id);
       const arrival = destination && reach.at(source.id, destination.id);
       const plannedDb = arrival?.gainDb ?? null;
       const presence = found.get(`${source.id} ${track.id}`);

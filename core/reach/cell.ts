@@ -38,7 +38,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
       'cell',
       `${source.name} comes to ${destination.name} through the air of the room: no control keeps it away; wear headphones, or turn the loudspeakers down`,
     );
-  if (handles.length === 0 && gainDb !== null && destination.feedId !== null)
+  if (handles.length === 0 && gainDb !== null && destination.sendTo !== null)
     throw new EditError(
       'cell',
       `no way leads from ${source.name} to ${destination.name} yet; give it an output, a mix or a pickup that leads there`,
@@ -53,7 +53,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
   });
   const moved = new Set([sourceId, ...handles.flatMap((handle) => handle.sources)]);
   const sharing = reach.destinations.filter(
-    (one) => one === destination || (one.feedId !== null && one.feedId === destination.feedId),
+    (one) => one === destination || (one.sendTo !== null && one.sendTo === destination.sendTo),
   );
   const after = moves.length > 0 && moved.size > 1 ? reachOf(applyAll(dry, moves)) : null;
   const wishes = sharing.flatMap((destination) =>
@@ -80,7 +80,7 @@ export function cellEdit(setup: Setup, sourceId: string, destinationId: string, 
  * would open the shortest way. Empty where no way could be opened by a control alone.
  */
 export function handlesOf(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
-  if (destination.feedId === null) return [];
+  if (destination.sendTo === null) return [];
   const dry = withoutAir(setup);
   if (dry !== setup) return handlesOf(dry, reachWithoutAir(setup), source, destination);
   const arrival = reach.at(source.id, destination.id);
@@ -117,11 +117,11 @@ function bestOnPath(setup: Setup, reach: Reach, places: string[]): Handle | null
 
 /** The sends that would open the way from a pickup that carries the source, those that move the fewest sources first. */
 function sendsToOpen(setup: Setup, reach: Reach, source: Source, destination: Destination): Handle[] {
-  const feedId = destination.feedId;
-  if (feedId === null || !canBeSentTo(setup, destination)) return [];
+  const sendTo = destination.sendTo;
+  if (sendTo === null || !canBeSentTo(setup, destination)) return [];
   return setup.pickups
     .filter((pickup) => reach.sourcesAt(pickup.id).includes(source.id))
-    .map((pickup) => handle(reach, 'send', pickup.id, feedId, null))
+    .map((pickup) => handle(reach, 'send', pickup.id, sendTo, null))
     .sort((a, b) => a.sources.length - b.sources.length);
 }
 
@@ -162,7 +162,7 @@ function gainWhenOpen(setup: Setup, reach: Reach, source: Source, one: Handle): 
   const opened = reachOf(applyAll(setup, [set(one, one.kind === 'input' ? inputGain(setup, one) : 0)]));
   const destinations = reach.destinations.filter((destination) => opened.at(source.id, destination.id));
   const fed =
-    destinations.find((destination) => destination.feedId === one.to) ??
+    destinations.find((destination) => destination.sendTo === one.to) ??
     destinations.find((destination) => !reach.at(source.id, destination.id));
   return fed ? (opened.at(source.id, fed.id)?.gainDb ?? 0) : 0;
 }

@@ -3,14 +3,14 @@ import { DEFAULT_TRACK_LIMIT, type Setup, type Track } from '../setup/schema.ts'
 
 /**
  * A place where somebody listens. Live and VOD are fed by the track that has the use; every other track of the
- * sheet is a destination of its own (`file`). `feedId` is what a send must name to reach it, or null when no
+ * sheet is a destination of its own (`file`). `sendTo` is what a send must name to reach it, or null when no
  * track has the use.
  */
 export interface Destination {
   id: string;
   name: string;
   kind: 'headphones' | 'loudspeakers' | 'friends' | 'live' | 'vod' | 'file';
-  feedId: string | null;
+  sendTo: string | null;
   track: Track | null;
   /** The track's number on the sheet, counted from one. */
   trackNumber: number | null;
@@ -23,7 +23,7 @@ export function destinationsOf(setup: Setup): Destination[] {
   const listed = setup.destinations.map((destination): Destination => {
     const { id, name, kind, targetLufs } = destination;
     if (kind !== 'live' && kind !== 'vod') {
-      return { id, name, kind, feedId: id, track: null, trackNumber: null, targetLufs };
+      return { id, name, kind, sendTo: id, track: null, trackNumber: null, targetLufs };
     }
     const track = setup.tracks.find((one) => one.uses.includes(kind)) ?? null;
     if (track) feeding.add(track);
@@ -31,7 +31,7 @@ export function destinationsOf(setup: Setup): Destination[] {
       id,
       name,
       kind,
-      feedId: track?.id ?? null,
+      sendTo: track?.id ?? null,
       track,
       trackNumber: numberOf(setup, track),
       targetLufs,
@@ -45,7 +45,7 @@ export function destinationsOf(setup: Setup): Destination[] {
         id: track.id,
         name: track.name,
         kind: 'file',
-        feedId: track.id,
+        sendTo: track.id,
         track,
         trackNumber,
         targetLufs: undefined,

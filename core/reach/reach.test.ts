@@ -44,7 +44,7 @@ describe('reach', () => {
         for (const source of setup.sources) {
           for (const destination of reach.destinations) {
             const sends = setup.sends.filter(
-              ({ pickup, to }) => pickup === `${source.id}.pickup` && to === destination.feedId,
+              ({ pickup, to }) => pickup === `${source.id}.pickup` && to === destination.sendTo,
             );
             const arrival = reach.at(source.id, destination.id);
             expect(arrival?.gainDb ?? null).toBe(

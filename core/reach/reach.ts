@@ -128,7 +128,7 @@ export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
     });
   }
   const destinationOf = new Map(destinations.map((one) => [one.id, one]));
-  const destinationFedBy = new Map(destinations.map((one) => [one.feedId, one]));
+  const destinationAt = new Map(destinations.map((one) => [one.sendTo, one]));
   const found = new Map([...trails.keys()].map((id) => [id, new Map<string, Arrival | null>()]));
   return {
     destinations,
@@ -145,7 +145,7 @@ export function reachOf(setup: Setup, options: ReachOptions = {}): Reach {
     },
     onTrack: (source, track) => {
       const trail = trails.get(source);
-      const destination = destinationFedBy.get(track);
+      const destination = destinationAt.get(track);
       return trail && destination ? arrivalOnTrack(trail, destination) : null;
     },
     sourcesAt: (place) => atPlace[graph.indexOf.get(place) ?? -1] ?? [],
@@ -190,8 +190,8 @@ export function arrivalOnTrack(trail: Trail, destination: Destination): Arrival 
   return node !== undefined && here ? new ArrivalOf(trail, node, destination, here) : null;
 }
 
-function nodeOf({ graph }: Trail, { feedId }: Destination): number | undefined {
-  return feedId === null ? undefined : graph.indexOf.get(feedId);
+function nodeOf({ graph }: Trail, { sendTo }: Destination): number | undefined {
+  return sendTo === null ? undefined : graph.indexOf.get(sendTo);
 }
 
 /** What a fold-down does to what comes over the last leg (dB); −∞ where nothing is left of it. */

@@ -160,7 +160,7 @@ function together(setup: Setup, pickup: string): AfterAll[] {
             ({ source, destination }): SimpleEdit => ({ edit: 'setWish', source, destination, gainDb: null }),
           ),
         ...setup.sends
-          .filter((send) => send.pickup === pickup && differing.some(({ feedId }) => feedId === send.to))
+          .filter((send) => send.pickup === pickup && differing.some(({ sendTo }) => sendTo === send.to))
           .map(({ to }): SimpleEdit => ({ edit: 'setSend', pickup, to, gainDb: null })),
       ],
       givesUp: [`${places} ${differing.length === 1 ? 'gets' : 'get'} none of ${names}`],

@@ -44,13 +44,22 @@ export function causesOf(
   let left = findings;
   /** The setup with the first remedy of every cause so far. */
   let mended: Judged = judge.first;
+  /** Findings whose repair another fault spoils. */
+  const later = new Set<Finding>();
   while (left.length > 0) {
-    const [finding] = left;
+    const next = left.find((one) => !later.has(one)) ?? left[0];
     const isLate = isOver();
-    const repairs = isLate ? [] : repairsOf(judge, finding, mended);
+    const repairs = isLate ? [] : repairsOf(judge, next, mended);
     const [best] = repairs;
+    if (best?.isOutdone && !later.has(next)) {
+      later.add(next);
+      continue;
+    }
     if (best) mended = best.after;
-    const brings = best ? [finding, ...goneIn(mended.setup, left.slice(1), today)] : [finding];
+    const gone = new Set(best ? goneIn(mended.setup, left, today) : []);
+    const brings = left.filter((one) => one === next || gone.has(one));
+    if (best) later.clear();
+    const [finding] = brings;
     const offered = repairs.length > 0 ? harmless(judge, repairs) : [];
     const isOffered = offered[0]?.acts === best?.acts;
     causes.push({
@@ -61,7 +70,7 @@ export function causesOf(
     });
     left = left.filter((one) => !brings.includes(one));
   }
-  return causes;
+  return causes.sort((a, b) => findings.indexOf(a.finding) - findings.indexOf(b.finding));
 }
 
 /** The findings of a list that a setup does not have any more. */

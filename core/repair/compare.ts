@@ -19,6 +19,24 @@ export function halfMended(before: Judged, after: Judged): number {
   return count;
 }
 
+/** How much less the places of a setup weigh in another, those that weigh more left out. */
+export function putRight(before: Judged, after: Judged): number {
+  let sum = fallen(before.flaws, after.flaws);
+  for (const [id, { troubles }] of before.bySource)
+    sum += fallen(troubles, after.bySource.get(id)?.troubles ?? []);
+  return sum;
+}
+
+function fallen(was: Trouble[], is: Trouble[]): number {
+  if (was === is) return 0;
+  const left = new Map<string, number>();
+  for (const { place, weight } of was) left.set(place, (left.get(place) ?? 0) + weight);
+  for (const { place, weight } of is) if (left.has(place)) left.set(place, (left.get(place) ?? 0) - weight);
+  let sum = 0;
+  for (const weight of left.values()) sum += Math.max(0, weight);
+  return sum;
+}
+
 /**
  * How many legs are gone that led to where something that is wanted is still missing: it may have been meant to come that way.
  */
@@ -34,8 +52,8 @@ export function waysLost(before: Judged, after: Judged): number {
   const gone = before.graph.edges.filter((edge) => !kept.has(keyOf(before, edge)));
   if (gone.length === 0) return 0;
   const leading = new Set<number>();
-  for (const { id, feedId } of before.destinations) {
-    const node = feedId === null ? undefined : before.graph.indexOf.get(feedId);
+  for (const { id, sendTo } of before.destinations) {
+    const node = sendTo === null ? undefined : before.graph.indexOf.get(sendTo);
     if (missing.has(id) && node !== undefined) leading.add(node);
   }
   for (const node of leading) for (const edge of before.graph.entering[node]) leading.add(edge.from);

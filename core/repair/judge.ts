@@ -15,6 +15,9 @@ import { MOST_OFF_DB, OFF_FROM_DB, type Trouble, type TroubleKind, WEIGHTS } fro
 
 export type { Judged } from './judged.ts';
 
+/** What is wanted at a destination that is not there any more weighs this much more than what does not arrive. */
+const GONE_WEIGHS = 20;
+
 /**
  * Measures how far setups are from what is wanted, in every scene. The wishes and clearances are those of the first setup: they stay as
  * they are while ways to get there are compared. This one measure ranks remedies, safeguards, separations and the steps of mending.
@@ -147,9 +150,8 @@ export class Judge {
       else if (arrival && this.places.has(destination.id)) add('unwanted');
       if (arrival) this.addTiming(add, source, destination, arrival);
     });
-    // What is wanted at a place that is not there any more does not arrive.
     for (const destination of left.keys())
-      found.push(trouble('missing', { source: source.id, destination, scene }));
+      found.push(trouble('missing', { source: source.id, destination, scene }, GONE_WEIGHS));
     return found;
   }
 

@@ -77,13 +77,13 @@ export class Room {
   }
 
   /** The places from which sound comes to a destination, itself among them; empty where nothing feeds it. */
-  leadingTo({ id, feedId }: Pick<Destination, 'id' | 'feedId'>, scene: string | null = null): Set<string> {
+  leadingTo({ id, sendTo }: Pick<Destination, 'id' | 'sendTo'>, scene: string | null = null): Set<string> {
     const key = `${id} ${scene}`;
     const known = this.leading.get(key);
     if (known) return known;
     const { nodes, entering, indexOf } = this.judged.graph;
     const found = new Set<number>();
-    const start = feedId === null ? undefined : indexOf.get(feedId);
+    const start = sendTo === null ? undefined : indexOf.get(sendTo);
     if (start !== undefined) found.add(start);
     for (const node of found)
       for (const edge of entering[node]) if (!edge.cut && sounds(edge, scene)) found.add(edge.from);

@@ -98,3 +98,28 @@ describe.each(RIGHT_ROOMS)('%s', (_, right) => {
     );
   });
 });
+
+/** Faults of which one hides what would mend the other: the first remedy must not close what only took a wrong way. */
+describe('faults that hide each other are mended as it was meant', () => {
+  test.each([
+    [
+      'two machines with a desk',
+      'capture takes loft.records',
+      'boathouse.call-on plays into boathouse.hdmi too',
+    ],
+    ['two computers, no desk', 'link-3 starts at boathouse.call', 'uses of vod-mix and upload-mix exchanged'],
+    ['a desk with a second feed', 'voice.pickup on upload-mix 20 dB down', 'voice.pickup 15 dB up'],
+    ['own mix and viewers’ mix', 'no mix own', 'headphones hear boathouse.game'],
+    [
+      'planned: two computers',
+      'narrator-crossing plays into computer.lock-paddle.out',
+      'lock-paddle-crossing plays into computer.narrator.out',
+    ],
+  ])('%s: %s, and %s', (name, ...two) => {
+    const right = RIGHT_ROOMS.find((room) => room[0] === name)?.[1] as Setup;
+    const known = [...faultsOf(right), ...wiringFaultsOf(right)];
+    const faults = two.map((one) => known.find((fault) => fault.name === one) as Fault);
+    const faulty = planted(right, faults) as Setup;
+    expect(leftAfterMending(right, faulty)).toEqual([]);
+  });
+});

@@ -3,12 +3,13 @@ import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { applied } from './attempt.ts';
 import type { Candidate } from './candidate.ts';
-import { halfMended, waysLost, worse, worsened } from './compare.ts';
+import { halfMended, putRight, waysLost, worse, worsened } from './compare.ts';
 import { handworkOf } from './handwork.ts';
 import type { Judge, Judged } from './judge.ts';
 import { movesAbout, movesFor, rebuildingsFor } from './moves/forFinding.ts';
 import { Room } from './room.ts';
 import { SOLVED, type Target, weightOf } from './target.ts';
+import type { Trouble } from './weights.ts';
 
 /** What one more act costs, in the unit of the measure: of two repairs that end alike, the one with fewer acts wins. */
 const ACT_COSTS = 2;
@@ -21,10 +22,14 @@ const EDIT_COSTS = 0.3;
 const MOST_EDITS_COUNTED = 6;
 /** An act that does harm is followed, though others do none, where it comes nearer than they by this much. */
 const PROMISING = 20;
+/** A repair that closes a pickup is outdone by an act that puts so much more right, but for what another fault spoils. */
+const OUTDONE_BY = 150;
 /** … and each way that is taken from something that is still missing. */
 const WAY_COSTS = 3;
 /** As many beginnings are followed by a second act, and as many by a third. */
 const FOLLOWED = [8, 4];
+/** … and beside them so many that only bring the sound further on its way. */
+const FURTHEST_FOLLOWED = 2;
 /** As many things that an act made worse are mended by the next one. */
 const FIXED_AFTER = 2;
 /** As many things that a repair leaves wrong with its source are looked at. */
@@ -48,6 +53,8 @@ export interface Repair {
   after: Judged;
   /** What must be done on the real machines. */
   handwork: string[];
+  /** Some act would come much nearer to what is wanted, were it not for another fault: that is better mended first. */
+  isOutdone?: boolean;
 }
 
 /** Acts that were tried one after the other, and where they lead. */
@@ -89,7 +96,12 @@ export class Search {
     for (const one of singles) this.gains.set(keyOf(one.acts[0]), this.from.total - one.after.total);
     let found = this.accepted(singles);
     if (found.length === 0) found = this.accepted(this.tryAll(rebuildingsFor(room, this.target), null));
-    if (found.length > 0 && !this.isPromising(singles, found[0]) && this.isRestMendable(found[0]))
+    if (
+      found.length > 0 &&
+      !this.isPromising(singles, found[0]) &&
+      !this.isOutdone(found[0], singles) &&
+      this.isRestMendable(found[0])
+    )
       return found;
     let layer = singles;
     for (const followed of FOLLOWED) {
@@ -98,7 +110,26 @@ export class Search {
       found = this.ranked([...found, ...together]);
       if (found.length > 0) break;
     }
-    return found;
+    return this.marked(found, singles);
+  }
+
+  /** Repairs, marked where another fault spoils a better act. */
+  private marked(found: Repair[], singles: Tried[]): Repair[] {
+    return found.length > 0 && this.isOutdone(found[0], singles)
+      ? found.map((one) => ({ ...one, isOutdone: true }))
+      : found;
+  }
+
+  /**
+   * Tells whether a repair closes a pickup in several places, while a single act that does harm puts much more right: then the pickup
+   * takes up the wrong sound, and another fault hides it.
+   */
+  private isOutdone({ acts, after }: Repair, singles: Tried[]): boolean {
+    if (editsOf(acts) === 1 || !acts.every(isClosing)) return false;
+    const spoilt = singles.filter(({ isSolved, isWorse }) => isSolved && isWorse);
+    if (spoilt.length === 0) return false;
+    const least = putRight(this.from, after) + OUTDONE_BY;
+    return spoilt.some((one) => putRight(this.from, one.after) > least);
   }
 
   /** Tells whether some act comes much nearer than a repair, but for what a second one would have to put right. */
@@ -200,21 +231,27 @@ export class Search {
     return this.tryAll(candidates, parent);
   }
 
-  /** Acts near the gravest thing that is left wrong with the source. */
+  /** Acts near the gravest thing that is left wrong with the source, or else with any other. */
   private movesForRest(room: Room, after: Judged): Candidate[] {
-    const source = this.target.source ?? '';
-    const [rest] = [...(after.bySource.get(source)?.troubles ?? [])]
-      .filter(({ weight, destination }) => weight >= 1 && destination !== null)
-      .sort((a, b) => b.weight - a.weight);
-    return rest ? movesAbout(room, { source, destination: rest.destination, scene: rest.scene }) : [];
+    const own = after.bySource.get(this.target.source ?? '')?.troubles ?? [];
+    const rest =
+      gravestAt(own) ?? gravestAt([...after.bySource.values()].flatMap(({ troubles }) => troubles));
+    if (!rest) return [];
+    const { source, destination, scene } = rest;
+    return movesAbout(room, { source: source as string, destination, scene });
   }
 
-  /** The beginnings that are worth following: what comes nearest, then what brings the sound further on its way. */
+  /** The beginnings that are worth following: what comes nearest, and what brings the sound furthest on its way. */
   private best(layer: Tried[], count: number): Tried[] {
     const reached = ({ after }: Tried) => after.bySource.get(this.target.source ?? '')?.passes.size ?? 0;
-    return [...layer]
-      .sort((a, b) => a.after.total - b.after.total || reached(b) - reached(a) || a.order - b.order)
-      .slice(0, count);
+    const nearest = [...layer].sort(
+      (a, b) => a.after.total - b.after.total || reached(b) - reached(a) || a.order - b.order,
+    );
+    const furthest = nearest
+      .slice(count)
+      .sort((a, b) => reached(b) - reached(a))
+      .slice(0, FURTHEST_FOLLOWED);
+    return [...nearest.slice(0, count), ...furthest];
   }
 
   private accepted(layer: Tried[]): Repair[] {
@@ -289,6 +326,20 @@ function keyOf({ edits }: Candidate): string {
 function isAllowed(from: Setup, setup: Setup): boolean {
   const kept = new Set(setup.intent);
   return from.intent.every((wish) => kept.has(wish)) && brokenRules(setup).length === 0;
+}
+
+/** The gravest trouble with a source at a destination. */
+function gravestAt(troubles: Trouble[]): Trouble | undefined {
+  return troubles
+    .filter(({ weight, source, destination }) => weight >= 1 && source !== null && destination !== null)
+    .sort((a, b) => b.weight - a.weight)[0];
+}
+
+function isClosing({ edits }: Candidate): boolean {
+  return edits.every(
+    (one) =>
+      (one.edit === 'setSend' && one.gainDb === null) || (one.edit === 'setMixInput' && one.values === null),
+  );
 }
 
 function editsOf(acts: Candidate[]): number {

@@ -10,7 +10,10 @@ export interface Wanted {
   ownTracks: Set<string>;
   /** What each track is for: one that changes its purpose goes on being published until somebody says so. */
   purposes: Map<string, Track['purpose']>;
-  /** The destinations that there are; at one that a repair brings, nothing is wanted or unwanted. */
+  /**
+   * The destinations that there are, and the tracks that would be one if they lost their use; at one that a repair brings, nothing is
+   * wanted or unwanted.
+   */
   places: string[];
   /** Those who listen, live and VOD among them. */
   destinations: Setup['destinations'];
@@ -24,7 +27,7 @@ export function wantedOf(setup: Setup): Wanted {
     clearances: new Map(setup.sources.map(({ id, clearance }) => [id, clearance])),
     ownTracks: new Set(setup.sources.filter(({ ownTrack }) => ownTrack !== false).map(({ id }) => id)),
     purposes: new Map(setup.tracks.map(({ id, purpose }) => [id, purpose])),
-    places: destinationsOf(setup).map(({ id }) => id),
+    places: [...destinationsOf(setup), ...setup.tracks].map(({ id }) => id),
     destinations: setup.destinations,
     recordVod: setup.recorder.recordVod ?? false,
   };

@@ -248,7 +248,7 @@ function trackText(setup: Setup, track: Track, number: number): string {
 /** The habit that saves people: record a minute with everything sounding, and listen to each track. */
 function checks(setup: Setup): Step[] {
   const reach = reachOf(setup);
-  const destinationOf = (track: Track) => reach.destinations.find((one) => one.feedId === track.id);
+  const destinationOf = (track: Track) => reach.destinations.find((one) => one.sendTo === track.id);
   const heardOn = (track: Track) => {
     const destination = destinationOf(track);
     return setup.sources.filter((source) => destination && reach.at(source.id, destination.id));

@@ -10,7 +10,7 @@ export function rendered(setup: Setup, stems: Stereo[]): (destinationId: string)
   const renderer = new Renderer(schedule, frames);
   renderer.render(stems, frames);
   return (id) =>
-    renderer.outputs[destinations.find((destination) => destination.id === id)?.parts[0].bus ?? -1];
+    renderer.outputs[destinations.find((destination) => destination.id === id)?.parts[0].output ?? -1];
 }
 
 /** Tells whether two sounds have every sample in common. */

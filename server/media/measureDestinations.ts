@@ -35,7 +35,7 @@ async function measureWith(
   const stems = await openStems(setup, mediaFiles);
   const heardBy = destinations.map((destination) => {
     const { parts } = destination;
-    const isMono = parts.length === 1 && schedule.buses[parts[0].bus].layout === 'mono';
+    const isMono = parts.length === 1 && schedule.outputs[parts[0].output].layout === 'mono';
     return {
       destination,
       planes: newStereo(PORTION_FRAMES),

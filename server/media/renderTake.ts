@@ -101,10 +101,10 @@ async function mixInto(
   onProgress: (share: number) => void,
 ): Promise<number> {
   const schedule = compile(setup, { only: 'tracks' });
-  const { buses } = schedule;
+  const { outputs } = schedule;
   const renderer = new Renderer(schedule, PORTION_FRAMES);
   const planes = setup.tracks.map(({ id }) =>
-    buses.flatMap((bus, index) => (bus.id === id ? renderer.outputs[index] : [])),
+    outputs.flatMap((output, index) => (output.id === id ? renderer.outputs[index] : [])),
   );
   const mix: Visit = async (inputs, frames) => {
     renderer.render(inputs, frames);

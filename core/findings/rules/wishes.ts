@@ -30,6 +30,18 @@ export function* wishes(survey: Survey): Generator<Finding> {
   }
 }
 
+/** Every wanted sound whose level is off its wish by so many dB or more, however little that is noticed. */
+export function* levelsOff(survey: Survey, fromDb: number): Generator<Finding> {
+  for (const { source, destination } of cellsOf(survey)) {
+    const wishDb = survey.intent.at(source.id, destination.id);
+    if (wishDb === null) continue;
+    const off = survey
+      .inScenes(source, destination)
+      .filter(({ arrival }) => arrival && Math.abs(arrival.gainDb - wishDb) >= fromDb);
+    if (off.length > 0) yield offLevel(survey, source, destination, wishDb, off);
+  }
+}
+
 function unwanted(survey: Survey, source: Source, destination: Destination, heard: InScenes[]): Finding {
   const arrival = heard[0].arrival as Arrival;
   const scenes = scenesOfAll(survey, heard);
@@ -45,7 +57,7 @@ function unwanted(survey: Survey, source: Source, destination: Destination, hear
 function missing(survey: Survey, source: Source, destination: Destination, arrival: Arrival | null): Finding {
   const why = () => {
     if (arrival) return `it arrives ${levelWords(arrival.gainDb)}, too quiet to be heard`;
-    if (destination.feedId === null)
+    if (destination.sendTo === null)
       return `no track has the use ${destination.kind === 'vod' ? 'VOD' : destination.kind}`;
     const stops = whereItStops(survey.setup, survey.reach, source, destination);
     if (stops) return stops;

@@ -39,7 +39,7 @@ export function closings(room: Room, { source, destination: destinationId, scene
 
 function closedSend(room: Room, from: string, to: string): Candidate | null {
   if (!room.setup.sends.some((one) => one.pickup === from && one.to === to)) return null;
-  const destination = room.judged.destinations.find(({ feedId }) => feedId === to);
+  const destination = room.judged.destinations.find(({ sendTo }) => sendTo === to);
   const where = destination ? room.feedName(destination) : room.name(to);
   const what = room.pickupName(from);
   return {
@@ -91,7 +91,7 @@ function onlyWhereWanted(room: Room, pickup: string): Candidate | null {
   const edits = room.setup.sends
     .filter((send) => send.pickup === pickup)
     .filter((send) => {
-      const fed = room.judged.destinations.filter(({ feedId }) => feedId === send.to);
+      const fed = room.judged.destinations.filter(({ sendTo }) => sendTo === send.to);
       return fed.length > 0 && !fed.some((destination) => isWantedOverIt(room, carried, pickup, destination));
     })
     .map((send): SimpleEdit => room.closeSend(pickup, send.to));

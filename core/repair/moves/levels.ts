@@ -69,7 +69,7 @@ function controlOf(room: Room, from: string, to: string): Control | null {
   const { sends, mixes, pickups } = room.setup;
   const send = sends.find((one) => one.pickup === from && one.to === to);
   if (send) {
-    const destination = room.judged.destinations.find(({ feedId }) => feedId === to);
+    const destination = room.judged.destinations.find(({ sendTo }) => sendTo === to);
     return {
       name: `${room.pickupName(from)} on ${destination ? room.feedName(destination) : room.name(to)}`,
       gainDb: send.gainDb,

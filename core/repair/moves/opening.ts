@@ -26,15 +26,15 @@ export function openings(room: Room, { source, destination: destinationId, scene
 /** A pickup that brings the source is opened on the track, and wherever else what it brings is wanted and missing. */
 function openedSends(room: Room, source: string, destination: Destination): Candidate[] {
   const { setup } = room;
-  const { feedId } = destination;
-  if (feedId === null || !canBeSentTo(room.setup, destination)) return [];
+  const { sendTo } = destination;
+  if (sendTo === null || !canBeSentTo(room.setup, destination)) return [];
   return setup.pickups
     .filter(({ id }) => room.passes(source, id))
     .flatMap(({ id }) => {
-      if (setup.sends.some((one) => one.pickup === id && one.to === feedId)) return [];
+      if (setup.sends.some((one) => one.pickup === id && one.to === sendTo)) return [];
       const here = sendAtWish(room, id, destination, source);
       const all = room.judged.destinations.flatMap((one) => {
-        const isOpen = setup.sends.some((send) => send.pickup === id && send.to === one.feedId);
+        const isOpen = setup.sends.some((send) => send.pickup === id && send.to === one.sendTo);
         const isMissing = room
           .sourcesAt(id)
           .some((each) => room.wishDb(each, one) !== null && !room.arrival(each, one));
@@ -80,9 +80,9 @@ function sendAtWish(room: Room, pickup: string, destination: Destination, first?
   for (const id of first === undefined ? carried : [first, ...carried]) {
     const wishDb = room.wishDb(id, destination);
     const hereDb = room.gainAt(id, pickup);
-    if (wishDb === null || hereDb === null || destination.feedId === null) continue;
+    if (wishDb === null || hereDb === null || destination.sendTo === null) continue;
     const gainDb = inRange(wishDb - hereDb);
-    if (gainDb !== null) return { edit: 'setSend', pickup, to: destination.feedId, gainDb };
+    if (gainDb !== null) return { edit: 'setSend', pickup, to: destination.sendTo, gainDb };
   }
   return null;
 }
@@ -232,13 +232,13 @@ export function newPickups(room: Room, source: string): Candidate[] {
       ? room.movesWith(one as NonNullable<typeof own>).map((each) => each.id)
       : room.sourcesAt(one.id);
     const sends = room.judged.destinations.flatMap((destination): SimpleEdit[] => {
-      if (destination.feedId === null || !canBeSentTo(room.setup, destination)) return [];
+      if (destination.sendTo === null || !canBeSentTo(room.setup, destination)) return [];
       for (const each of carried) {
         const wishDb = room.wishDb(each, destination);
         const hereDb = room.gainAt(each, isApp ? each : one.id);
         if (wishDb === null || hereDb === null || room.arrival(each, destination)) continue;
         const gainDb = inRange(wishDb - hereDb);
-        if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: destination.feedId, gainDb }];
+        if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: destination.sendTo, gainDb }];
       }
       return [];
     });

@@ -168,8 +168,8 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
 
 /** Tells whether a device or an app carries something that is wanted where a pickup is sent to. */
 function bringsWanted(room: Room, pickup: string, taken: string): boolean {
-  const fed = room.judged.destinations.filter(({ feedId }) =>
-    room.setup.sends.some((send) => send.pickup === pickup && send.to === feedId),
+  const fed = room.judged.destinations.filter(({ sendTo }) =>
+    room.setup.sends.some((send) => send.pickup === pickup && send.to === sendTo),
   );
   return room.setup.sources.some(
     ({ id }) => room.passes(id, taken) && fed.some((destination) => room.wishDb(id, destination) !== null),

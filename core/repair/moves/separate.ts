@@ -255,10 +255,10 @@ function resent(room: Room, own: Source[], edits: SimpleEdit[], pickup: string):
     if (!sends.has(key)) sends.set(key, { edit: 'setSend', pickup: from, to, gainDb });
   };
   for (const destination of after.judged.destinations) {
-    const { feedId, track } = destination;
-    if (feedId === null || track === null) continue;
+    const { sendTo, track } = destination;
+    if (sendTo === null || track === null) continue;
     const isOpen = (from: string) =>
-      after.setup.sends.some((one) => one.pickup === from && one.to === feedId);
+      after.setup.sends.some((one) => one.pickup === from && one.to === sendTo);
     const gainsOf = (ids: string[], from: string) =>
       ids.flatMap((id) => {
         const wishDb = after.wishDb(id, destination);
@@ -269,12 +269,12 @@ function resent(room: Room, own: Source[], edits: SimpleEdit[], pickup: string):
       own.map(({ id }) => id),
       pickup,
     );
-    if (first !== undefined && !isOpen(pickup)) send(pickup, feedId, first);
+    if (first !== undefined && !isOpen(pickup)) send(pickup, sendTo, first);
     for (const { id } of after.setup.pickups) {
       if (id === pickup || !own.some((one) => room.passes(one.id, id))) continue;
       const gains = gainsOf(after.sourcesAt(id), id);
-      if (gains.length === 0 && isOpen(id)) send(id, feedId, null);
-      if (gains.length > 0 && !isOpen(id)) send(id, feedId, Math.max(...gains));
+      if (gains.length === 0 && isOpen(id)) send(id, sendTo, null);
+      if (gains.length > 0 && !isOpen(id)) send(id, sendTo, Math.max(...gains));
     }
   }
   return [...edits, ...sends.values()];

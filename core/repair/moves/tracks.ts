@@ -94,13 +94,13 @@ export function newUse(room: Room, use: OnAir): Candidate[] {
   const name = use === 'live' ? 'Live mix' : 'VOD mix';
   const fault = `No track is the ${WORDS[use]} track`;
   const id = newId(setup, name);
-  const opened = (feedId: string) =>
+  const opened = (sendTo: string) =>
     setup.pickups.flatMap((pickup): SimpleEdit[] => {
       for (const source of room.sourcesAt(pickup.id)) {
         const wishDb = room.wishDb(source, destination);
         const hereDb = room.gainAt(source, pickup.id);
         const gainDb = wishDb === null || hereDb === null ? null : inRange(wishDb - hereDb);
-        if (gainDb !== null) return [{ edit: 'setSend', pickup: pickup.id, to: feedId, gainDb }];
+        if (gainDb !== null) return [{ edit: 'setSend', pickup: pickup.id, to: sendTo, gainDb }];
       }
       return [];
     });

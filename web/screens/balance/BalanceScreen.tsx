@@ -87,7 +87,7 @@ export function BalanceScreen() {
   if (!input || !here) return <ReadingRecordings />;
   const { destination } = here.mix;
   const aim = aimOf(setup, destination);
-  const solved = solvedNow.find(({ feedId }) => feedId === destination.feedId) ?? null;
+  const solved = solvedNow.find(({ sendTo }) => sendTo === destination.sendTo) ?? null;
   const limiter = solved?.isPeakLimited ? limiterEdit(setup, destination, aim.ceilingDbtp) : null;
   const rendered = measures.find(({ destinationId }) => destinationId === destination.id);
   const apply = () => {

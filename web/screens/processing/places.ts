@@ -58,7 +58,7 @@ export function placesOfDestination(setup: Setup, reach: Reach, at: NamedDestina
   if (!destination) return [];
   const { track } = destination;
   const sharing = reach.destinations.filter(
-    (one) => one !== destination && track !== null && one.feedId === destination.feedId,
+    (one) => one !== destination && track !== null && one.sendTo === destination.sendTo,
   );
   const pairs = track?.layout === 'multichannel' ? ' Each pair of its channels is processed by itself.' : '';
   return [

@@ -291,7 +291,7 @@ function BoardHead({
               index === column && 'text-water',
             )}
           >
-            {destination.track || destination.feedId === null ? (
+            {destination.track || destination.sendTo === null ? (
               <button
                 type="button"
                 onClick={() => onTrack(destination)}
