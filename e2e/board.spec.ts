@@ -1,4 +1,6 @@
 import { expect, type Page, test } from '@playwright/test';
+import { largeWithFaults } from '../bench/largeRoom.ts';
+import { writeSetupFile } from '../core/setup/file.ts';
 
 const cell = (page: Page, source: string, destination: string) =>
   page.getByRole('gridcell', { name: new RegExp(`^${source} at ${destination}:`) });
@@ -100,6 +102,24 @@ test('twelve sources by ten destinations stand on the screen without a scroll', 
     .getByRole('grid')
     .evaluate((grid) => (grid.parentElement?.scrollWidth ?? 0) - (grid.parentElement?.clientWidth ?? 0));
   expect(overflow).toBeLessThanOrEqual(0);
+});
+
+test('a long board draws the rows that are seen, and says all of them', async ({ page }) => {
+  const answer = await page.request.post('/api/setups/import', {
+    headers: { 'Content-Type': 'text/plain' },
+    data: writeSetupFile(largeWithFaults()),
+  });
+  await page.goto(`/setups/${(await answer.json()).id}/reach`);
+  const first = page.locator('[data-place="0-0"]');
+  const last = page.locator('[data-place="39-0"]');
+  await expect(page.getByRole('gridcell')).toHaveCount(640);
+  await expect(first.locator('svg')).toHaveCount(1);
+  await expect(last).toHaveAccessibleName(/^Source 39 at /);
+  await expect(last.locator('svg')).toHaveCount(0);
+  await first.focus();
+  await last.focus();
+  await expect(last.locator('svg')).toHaveCount(1);
+  await expect(first.locator('svg')).toHaveCount(0);
 });
 
 test('tracks are added, changed, moved and removed, and each can be undone', async ({ page }) => {

@@ -1,4 +1,13 @@
-import { createContext, type ReactNode, use, useEffect, useMemo, useRef, useState } from 'react';
+import {
+  createContext,
+  type ReactNode,
+  use,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react';
 import { type Parted, partedByMeaning } from '../core/findings/accepted.ts';
 import type { Finding } from '../core/findings/finding.ts';
 import type { CauseReport } from '../core/repair/report.ts';
@@ -39,7 +48,8 @@ export function useCauses(): Causes {
 
 /** Looks for causes in a worker, so that the board never waits. */
 export function CausesProvider({ children }: { children: ReactNode }) {
-  const { setup } = useSetup();
+  // A key on the board shows its level first, and what is found about it right after.
+  const setup = useDeferredValue(useSetup().setup);
   const { reports, hasFailed, isCurrent } = useReports(setup);
   const value = useMemo((): Causes => {
     const parted = partedByMeaning(setup, knownFindings(setup));

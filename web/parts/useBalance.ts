@@ -2,9 +2,9 @@ import { useMemo } from 'react';
 import { coursesOf, figuresOf, type MixCourses, type MixFigures } from '../../core/balance/figures.ts';
 import { type BalanceInput, ownLufs } from '../../core/balance/solve.ts';
 import { type StaticMix, staticMixes } from '../../core/balance/sounds.ts';
-import { reachOf } from '../../core/reach/reach.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { useCovariances } from '../api/sounds.ts';
+import { knownReach } from '../setupFindings.ts';
 
 /** One destination as it sounds with the levels that are set. */
 export interface BalancedMix {
@@ -17,7 +17,7 @@ export interface BalancedMix {
 
 /** Everything that balancing works on, once it is `wanted`; the figures follow each change of a level at once. */
 export function useBalance(setup: Setup, wanted = true) {
-  const reach = useMemo(() => reachOf(setup), [setup]);
+  const reach = knownReach(setup);
   const { sources, sounds, mixes } = useMemo(() => staticMixes(setup, reach), [setup, reach]);
   const query = useCovariances({ sources, sounds }, wanted);
   const covariances = query.data;

@@ -1,12 +1,12 @@
 import { clsx } from 'clsx';
-import { type KeyboardEvent, memo, type SyntheticEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, type SyntheticEvent, useEffect, useRef } from 'react';
 import type { Destination } from '../../../core/reach/destinations.ts';
 import type { FusedGroup } from '../../../core/reach/fused.ts';
-import { CLEARANCE_PRESETS, presetOf } from '../../../core/setup/clearance.ts';
 import type { Source } from '../../../core/setup/schema.ts';
-import { type CellState, describeCell } from './cells.ts';
-import { Gauge } from './Gauge.tsx';
+import { BoardRow, bracketsIn } from './BoardRow.tsx';
+import type { CellState } from './cells.ts';
 import type { Place } from './useBoardKeys.ts';
+import { useRowsNear } from './useRowsNear.ts';
 
 const CELL_REM = 3.7;
 /** With up to this many sources the rows are taller. */
@@ -75,6 +75,8 @@ export function Board({
     grid.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
   }, [at.row, at.column]);
 
+  const isNear = useRowsNear(frame, sources.length);
+  const names = destinations.map(({ name }) => name);
   const starts = destinations.map((_, column) => startsGroup(destinations, column));
   return (
     <div
@@ -121,44 +123,20 @@ export function Board({
         />
         <tbody>
           {sources.map((source, row) => (
-            <tr key={source.id}>
-              <th
-                scope="row"
-                className={clsx(
-                  'sticky left-0 z-10 border-b border-rule bg-paper pr-3 text-left font-normal',
-                  row === at.row && 'text-water',
-                )}
-              >
-                <FusedBracket groups={fused} sources={sources} row={row} />
-                <span className="block truncate leading-tight font-semibold">{source.name}</span>
-                <span className="block truncate text-xs leading-tight text-soft">
-                  {clearanceWord(source)}
-                  {fused.some((group) => group.sources.includes(source.id)) && (
-                    <span className="font-semibold text-heather"> · fused</span>
-                  )}
-                  {alone.has(source.id) && <span className="font-semibold text-reed"> · no own track</span>}
-                </span>
-              </th>
-              {destinations.map((destination, column) => {
-                const { gainDb, wantedDb, verdict } = cellAt(source.id, destination.id);
-                const isHere = at.row === row && at.column === column;
-                return (
-                  <BoardCell
-                    key={destination.id}
-                    source={source.name}
-                    destination={destination.name}
-                    place={`${row}-${column}`}
-                    gainDb={gainDb}
-                    wantedDb={wantedDb}
-                    verdict={verdict}
-                    isHere={isHere}
-                    typed={isHere ? typed : null}
-                    isTall={sources.length <= FEW_ROWS}
-                    startsGroup={starts[column]}
-                  />
-                );
-              })}
-            </tr>
+            <BoardRow
+              key={source.id}
+              source={source}
+              row={row}
+              cells={destinations.map(({ id }) => cellAt(source.id, id))}
+              names={names}
+              starts={starts}
+              column={at.row === row ? at.column : null}
+              typed={at.row === row ? typed : null}
+              isTall={sources.length <= FEW_ROWS}
+              isDrawn={isNear(row)}
+              hasNoOwnTrack={alone.has(source.id)}
+              brackets={bracketsIn(fused, sources, row)}
+            />
           ))}
         </tbody>
       </table>
@@ -166,73 +144,12 @@ export function Board({
   );
 }
 
-interface BoardCellProps {
-  source: string;
-  destination: string;
-  place: string;
-  gainDb: number | null;
-  wantedDb: number | null;
-  verdict: CellState['verdict'];
-  isHere: boolean;
-  typed: string | null;
-  isTall: boolean;
-  startsGroup: boolean;
-}
-
-/** One cell; drawn anew only when something in it changes, since a board may have hundreds. */
-const BoardCell = memo(function BoardCell(props: BoardCellProps) {
-  const { source, destination, place, gainDb, wantedDb, verdict, isHere, typed, isTall } = props;
-  const cell = { gainDb, wantedDb, verdict, findings: [] };
-  return (
-    <td
-      role="gridcell"
-      tabIndex={isHere ? 0 : -1}
-      data-place={place}
-      data-verdict={verdict}
-      aria-selected={isHere}
-      aria-label={describeCell(source, destination, cell)}
-      className={clsx(
-        'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
-        isTall ? 'h-[46px]' : 'h-[38px]',
-        isHere && 'outline-2 outline-soft',
-        'focus:outline-[3px] focus:outline-reed',
-        props.startsGroup && 'border-l border-l-soft',
-      )}
-    >
-      <Gauge cell={cell} typed={typed} />
-    </td>
-  );
-});
-
 /** The place of the cell that an event comes from, or null when it comes from elsewhere on the board. */
 function destinationOf({ target }: SyntheticEvent): Place | null {
   const place = (target as HTMLElement).closest<HTMLElement>('[data-place]')?.dataset.place;
   if (place === undefined) return null;
   const [row, column] = place.split('-').map(Number);
   return { row, column };
-}
-
-/** A bracket beside the rows that are fused: it opens at the first, closes at the last, and passes others by dotted. */
-function FusedBracket({ groups, sources, row }: { groups: FusedGroup[]; sources: Source[]; row: number }) {
-  return groups.map((group, index) => {
-    const rows = sources.flatMap(({ id }, at) => (group.sources.includes(id) ? [at] : []));
-    const [first, last] = [rows[0], rows[rows.length - 1]];
-    if (row < first || row > last) return null;
-    const isIn = rows.includes(row);
-    return (
-      <span
-        key={group.pickup}
-        aria-hidden="true"
-        style={{ right: `${2 + index * 5}px` }}
-        className={clsx(
-          'absolute w-1.5 border-r-2 border-heather',
-          row === first ? 'top-2 border-t-2' : 'top-0',
-          row === last ? 'bottom-2 border-b-2' : '-bottom-px',
-          !isIn && 'border-dotted',
-        )}
-      />
-    );
-  });
 }
 
 function BoardHead({
@@ -351,11 +268,4 @@ function HeadText({ destination }: { destination: Destination }) {
 function startsGroup(destinations: Destination[], index: number): boolean {
   const groupOf = (destination: Destination) => GROUPS.findIndex(({ holds }) => holds(destination));
   return index === 0 || groupOf(destinations[index]) !== groupOf(destinations[index - 1]);
-}
-
-function clearanceWord(source: Source): string {
-  const preset = presetOf(source.clearance);
-  return preset
-    ? CLEARANCE_PRESETS[preset].label.replace(/^[A-Z]/, (first) => first.toLowerCase())
-    : 'cleared by hand';
 }

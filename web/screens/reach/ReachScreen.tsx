@@ -18,7 +18,7 @@ import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { Term } from '../../parts/Term.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { findingsByCell, GRAVEST } from '../../setupFindings.ts';
+import { findingsByCell, GRAVEST, knownReach } from '../../setupFindings.ts';
 import { Board, inGroups } from './Board.tsx';
 import { CellPanel } from './CellPanel.tsx';
 import { type CellState, cellState, describeCell, MARK_LOOKS, markIn } from './cells.ts';
@@ -301,7 +301,7 @@ export function ReachScreen() {
 
 /** What the board shows of a setup: what arrives, and the state of each cell. */
 function boardOf(setup: Setup, scene: string, findings: Finding[]) {
-  const reach = reachOf(setup, { scene: scene || undefined });
+  const reach = scene ? reachOf(setup, { scene }) : knownReach(setup);
   const byCell = findingsByCell(findings);
   const intent = intentOf(setup);
   const cellAt = (source: string, destination: string) =>

@@ -1,5 +1,5 @@
 import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { LEAD_S, leadingTo } from '../../../core/proof/moments.ts';
 import { cellEdit } from '../../../core/reach/cell.ts';
@@ -16,6 +16,7 @@ import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundSt
 import { useEveryFrame } from '../../parts/useEveryFrame.ts';
 import { useRehearsal } from '../../rehearsal.tsx';
 import { useSetup } from '../../setupContext.tsx';
+import { knownReach } from '../../setupFindings.ts';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
 import { type NamedDestination, placesOfDestination, placesOfSource } from '../processing/places.ts';
 import { DestinationList } from './DestinationList.tsx';
@@ -37,7 +38,7 @@ export function RehearseScreen() {
   });
   const [row, setRow] = useState(0);
   const [lastHeard, setLastHeard] = useState<number | null>(null);
-  const reach = useMemo(() => reachOf(setup), [setup]);
+  const reach = knownReach(setup);
   const destination = destinations[heard]?.id ?? '';
   const here = { id: destination, name: destinations[heard]?.name ?? '' };
   const source = setup.sources[Math.min(row, setup.sources.length - 1)];
