@@ -35,6 +35,28 @@ export function restarts(setup: Setup): Drill[] {
   }));
 }
 
+/** An app goes on playing, and is silent. */
+export function sticking(setup: Setup): Drill[] {
+  const apps = setup.sources.filter(
+    (source) => !isPlugged(source.kind) && !source.stuck && deviceOf(setup, source) !== undefined,
+  );
+  return apps
+    .filter((source) => sameApp(setup, source)[0] === source)
+    .map((source) => ({
+      id: `stuck.${source.id}`,
+      kind: 'stuck',
+      label: `${source.app ?? source.name} gets stuck: it plays, and is silent`,
+      strike: (now) => {
+        const one = now.sources.find(({ id }) => id === source.id);
+        const silent = one ? sameApp(now, one) : [];
+        return struckBy(
+          now,
+          silent.map(({ id }): SimpleEdit => ({ edit: 'updateSource', id, values: { stuck: true } })),
+        );
+      },
+    }));
+}
+
 /** A device is unplugged; what played into it falls to the default device. */
 export function unpluggings(setup: Setup): Drill[] {
   const { sourcesAt } = reachOf(setup);

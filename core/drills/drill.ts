@@ -2,6 +2,7 @@ import type { Setup } from '../setup/schema.ts';
 
 export const DRILL_KINDS = [
   'restart',
+  'stuck',
   'unplug',
   'new game',
   'scene',

@@ -1,5 +1,5 @@
 import type { Setup } from '../setup/schema.ts';
-import { newGames, restarts, unpluggings } from './apps.ts';
+import { newGames, restarts, sticking, unpluggings } from './apps.ts';
 import { crossedChat, musicInTheCall } from './call.ts';
 import { headphonesOff, listeningIn, scenes } from './desk.ts';
 import type { Drill } from './drill.ts';
@@ -12,6 +12,7 @@ export { safeguardsFor } from './safeguards.ts';
 export function drillsOf(setup: Setup): Drill[] {
   return [
     ...restarts(setup),
+    ...sticking(setup),
     ...unpluggings(setup),
     ...newGames(setup),
     ...scenes(setup),

@@ -72,6 +72,14 @@ export const CODES = {
     severity: 'warn',
     when: 'loudspeakers are heard by an open microphone of their room, through the air',
   },
+  stuck: {
+    severity: 'warn',
+    when: 'an app is silent though it plays, until its output is moved away and back',
+  },
+  'not-called': {
+    severity: 'warn',
+    when: 'a pickup asks for an app by a name that nothing has now',
+  },
   swallowed: {
     severity: 'warn',
     when: 'a source plays into a device that nobody, or that not the creator, hears',
@@ -110,6 +118,10 @@ export const CODES = {
     when: 'a link joins two sample rates without conversion',
   },
   'on-default': { severity: 'note', when: 'an app plays into the default device' },
+  overruled: {
+    severity: 'note',
+    when: 'an app names its output itself, so that what its machine’s settings give to it does not count',
+  },
   'player-volume': {
     severity: 'warn',
     when: 'an app’s own volume is below 100 %; a warning where it keeps the app 6 dB or more off its wish, else a note',

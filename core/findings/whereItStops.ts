@@ -1,5 +1,5 @@
 import type { Destination } from '../reach/destinations.ts';
-import { deviceOf, isTakenAlone } from '../reach/graph.ts';
+import { deviceOf, isTakenAlone, isTakenAs } from '../reach/graph.ts';
 import type { Reach } from '../reach/reach.ts';
 import { pickupName } from '../setup/edits.ts';
 import type { Setup, Source } from '../setup/schema.ts';
@@ -18,6 +18,7 @@ export function whereItStops(
   source: Source,
   { track }: Destination,
 ): string | undefined {
+  if (source.stuck) return `it is stuck: it plays, and is silent`;
   const passes = (id: string) => id === source.id || reach.sourcesAt(id).includes(source.id);
   const carrying = setup.pickups.filter(({ id }) => passes(id));
   const heard = carrying.filter(({ monitoring }) => monitoring === 'heard');
@@ -31,6 +32,10 @@ export function whereItStops(
       (isTakenAlone(setup, pickup, source) || passes(pickup.takes)),
   );
   if (silent) return `${pickupName(setup, silent.id)} is muted in the recorder`;
+  const misnamed = setup.pickups.find(
+    (pickup) => isTakenAlone(setup, pickup, source) && !isTakenAs(setup, pickup),
+  );
+  if (misnamed) return `the recorder asks for the app “${misnamed.asksFor}”, and nothing is called that now`;
   const { nodes, leaving, indexOf } = reach.graph;
   if (deviceOf(setup, source) === undefined && leaving[indexOf.get(source.id) as number].length === 0)
     return 'no pickup takes it';

@@ -9,7 +9,7 @@ import { DEFAULT_TRACK_LIMIT, type Setup, type Track } from '../setup/schema.ts'
 export interface Destination {
   id: string;
   name: string;
-  kind: 'headphones' | 'loudspeakers' | 'friends' | 'live' | 'vod' | 'file';
+  kind: 'headphones' | 'loudspeakers' | 'friends' | 'other' | 'live' | 'vod' | 'file';
   sendTo: string | null;
   track: Track | null;
   /** The track's number on the sheet, counted from one. */

@@ -56,16 +56,15 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     if (one.kind !== 'live' && one.kind !== 'vod')
       builder.node([one], one.id, () => `Mix for ${one.name}`, 'destination', one.processing);
 
+  const silent = new Set(setup.sources.flatMap(({ id, stuck }) => (stuck ? [id] : [])));
   for (const source of setup.sources) {
     const device = deviceOf(setup, source);
-    if (device)
-      builder.edge(source.id, device, {
-        what: source.into === DEFAULT_DEVICE ? 'plays into the machine’s default' : 'plays into this device',
-      });
+    if (device && !silent.has(source.id)) builder.edge(source.id, device, { what: intoWords(source) });
   }
   for (const mix of setup.mixes) {
     for (const { from, gainDb, muted, delayMs, processing } of mix.inputs)
-      if (!muted) builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs, processing });
+      if (!muted && !silent.has(from))
+        builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs, processing });
     if (mix.listenedOn !== undefined) builder.edge(mix.id, mix.listenedOn, { what: 'listened in on here' });
     else for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
   }
@@ -85,7 +84,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const scenes = soundingScenes(setup, pickup);
     if (pickup.muted || (scene !== undefined && scenes && !scenes.includes(scene))) continue;
     const app = sourcesById.get(takes);
-    const taken = app ? sameApp(setup, app).map((one) => one.id) : [takes];
+    const taken = app ? sourcesTaken(setup, pickup, app).filter((one) => !silent.has(one)) : [takes];
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
     for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes });
     if (pickup.monitoring && monitorDevice !== undefined)
@@ -148,11 +147,43 @@ export function isTakenAlone(setup: Setup, { takes }: Pick<Pickup, 'takes'>, sou
   return sameApp(setup, source).some(({ id }) => id === takes);
 }
 
-/** The device that a source plays into, the machine's default looked up; undefined for none. */
+/** The sources that a pickup takes of an app: none where nothing has the name that it asks for. */
+function sourcesTaken(setup: Setup, pickup: Pickup, app: Source): string[] {
+  return isCalledSo(pickup, app) ? sameApp(setup, app).map(({ id }) => id) : [];
+}
+
+/** Tells whether the app that a pickup takes has the name that it asks for. */
+export function isTakenAs(setup: Setup, pickup: Pickup): boolean {
+  const taken = setup.sources.find(({ id }) => id === pickup.takes);
+  return taken === undefined || isCalledSo(pickup, taken);
+}
+
+/** Tells whether a source has the name that a pickup asks for; capitals do not matter. */
+export function isCalledSo({ asksFor }: Pick<Pickup, 'asksFor'>, { app, name }: Source): boolean {
+  if (asksFor === undefined) return true;
+  const wanted = asksFor.toLowerCase();
+  return wanted === name.toLowerCase() || wanted === app?.toLowerCase();
+}
+
+/**
+ * The device that a source plays into, undefined for none: the one that the app names itself; else the one that its machine's settings
+ * give to it; else the machine's default.
+ */
 export function deviceOf(setup: Setup, source: Source): string | undefined {
-  return source.into === DEFAULT_DEVICE
-    ? setup.machines.find((machine) => machine.id === source.machine)?.defaultOutput
-    : source.into;
+  if (source.into !== DEFAULT_DEVICE) return source.into;
+  return source.machineInto ?? setup.machines.find((machine) => machine.id === source.machine)?.defaultOutput;
+}
+
+/** Tells whether an app names another output itself than its machine's settings give to it. */
+export function isOverruled({ into, machineInto }: Source): boolean {
+  return machineInto !== undefined && into !== undefined && into !== DEFAULT_DEVICE && into !== machineInto;
+}
+
+function intoWords({ into, machineInto }: Source): string {
+  if (into !== DEFAULT_DEVICE) return 'plays into this device';
+  return machineInto === undefined
+    ? 'plays into the machine’s default'
+    : 'is given this device by its machine';
 }
 
 /** What names a leg from one place to the next. */

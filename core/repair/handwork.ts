@@ -1,3 +1,4 @@
+import { deviceOf } from '../reach/graph.ts';
 import { type Edit, nameOf, type SimpleEdit } from '../setup/edits.ts';
 import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
 import { gainText } from '../words/figures.ts';
@@ -21,7 +22,14 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
   switch (edit.edit) {
     case 'updateSource': {
       const steps: string[] = [];
-      const { into, volumePercent } = edit.values;
+      const { into, machineInto, volumePercent } = edit.values;
+      const source = setup.sources.find(({ id }) => id === edit.id);
+      const machine = name(source?.machine ?? '');
+      if (machineInto !== undefined)
+        steps.push(`In the sound settings of ${machine}, give ${name(edit.id)} “${name(machineInto)}”.`);
+      if (edit.clear?.includes('machineInto'))
+        steps.push(`In the sound settings of ${machine}, leave ${name(edit.id)} on the default output.`);
+      if (edit.clear?.includes('stuck')) steps.push(...awayAndBack(setup, source, name));
       if (into === DEFAULT_DEVICE) steps.push(`In ${name(edit.id)}, choose the default output.`);
       else if (into !== undefined) steps.push(`In ${name(edit.id)}, choose “${name(into)}” as the output.`);
       if (volumePercent !== undefined)
@@ -93,6 +101,7 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         ...(edit.values.takes
           ? [`In the recorder, let ${name(edit.id)} take ${name(edit.values.takes)}.`]
           : []),
+        ...(edit.clear?.includes('asksFor') ? calledByName(setup, edit.id) : []),
         ...pickupSwitches(edit, name),
         ...(edit.clear?.includes('scenes') || edit.values.scenes
           ? [
@@ -130,6 +139,27 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
     default:
       return [];
   }
+}
+
+/** A pickup takes an app under the name that it has. */
+function calledByName(setup: Setup, id: string): string[] {
+  const taken = setup.pickups.find((pickup) => pickup.id === id)?.takes;
+  const source = setup.sources.find((one) => one.id === taken);
+  return source ? [`In the recorder, take the app “${source.app ?? source.name}” instead.`] : [];
+}
+
+/** What makes a stuck app sound again. */
+function awayAndBack(
+  setup: Setup,
+  source: Setup['sources'][number] | undefined,
+  name: (id: string) => string,
+): string[] {
+  const device = source && deviceOf(setup, source);
+  return source
+    ? [
+        `Move the output of ${source.app ?? source.name} to another device, and back${device ? ` to “${name(device)}”` : ''}.`,
+      ]
+    : [];
 }
 
 /** Muting of a pickup, and playing it back. */

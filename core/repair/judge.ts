@@ -4,7 +4,7 @@ import { lineFaults } from '../findings/lineFaults.ts';
 import { doneTwice } from '../findings/processedTwice.ts';
 import { openPairs, withoutAir } from '../reach/air.ts';
 import { type Destination, destinationsOf, trackLimitOf } from '../reach/destinations.ts';
-import { airId, type Graph, graphOf } from '../reach/graph.ts';
+import { airId, type Graph, graphOf, isCalledSo, isOverruled } from '../reach/graph.ts';
 import { type Arrival, AUDIBLE_DB, arrivalAt, arrivalOnTrack, type Trail, trailOf } from '../reach/reach.ts';
 import { forbiddenUses, isCleared } from '../setup/clearance.ts';
 import { DEFAULT_DEVICE, type Setup, type Source, type Track } from '../setup/schema.ts';
@@ -118,7 +118,10 @@ export class Judge {
     );
     if (source.into !== undefined && !mayBeHeard && whole.every((one) => one === null))
       troubles.push(trouble('unheard', { source: source.id }));
-    if (source.into === DEFAULT_DEVICE) troubles.push(trouble('onDefault', { source: source.id }));
+    if (source.into === DEFAULT_DEVICE && source.machineInto === undefined)
+      troubles.push(trouble('onDefault', { source: source.id }));
+    if (isOverruled(source)) troubles.push(trouble('overruled', { source: source.id }));
+    if (source.stuck) troubles.push(trouble('stuck', { source: source.id }));
     if ((source.volumePercent ?? 100) < 100) troubles.push(trouble('turnedDown', { source: source.id }));
     const at = (id: string) => whole[destinations.findIndex((one) => one.id === id)] ?? null;
     for (const detail of doneTwice(setup, source, destinations, at))
@@ -181,6 +184,12 @@ export class Judge {
     const flaws: Trouble[] = graph.loops.map((loop) => trouble('loop', { detail: loop.join('>') }));
     for (const { id, listenedOn } of setup.mixes)
       if (listenedOn !== undefined) flaws.push(trouble('listening', { detail: id }));
+    for (const pickup of setup.pickups) {
+      const app =
+        pickup.asksFor === undefined ? undefined : setup.sources.find(({ id }) => id === pickup.takes);
+      if (app && !isCalledSo(pickup, app))
+        flaws.push(trouble('notCalled', { source: app.id, detail: pickup.id }));
+    }
     for (const { id, volumeDb = 0 } of setup.devices)
       if (volumeDb < 0) flaws.push(trouble('deviceDown', { detail: id }));
     const many = setup.tracks.length - trackLimitOf(setup);

@@ -55,6 +55,11 @@ function matcherOf({ code, source, destination, detail }: Target): (trouble: Tro
       return ({ kind, detail: of }) => kind === 'line' && of === `${code} ${detail}`;
     case 'on-default':
       return (one) => one.kind === 'onDefault' && one.source === source;
+    case 'overruled':
+    case 'stuck':
+      return (one) => one.kind === code && one.source === source;
+    case 'not-called':
+      return (one) => one.kind === 'notCalled' && one.detail === detail;
     case 'player-volume':
       return (one) => (one.kind === 'turnedDown' || one.kind === 'off') && one.source === source;
     case 'open-loudspeakers':

@@ -42,6 +42,12 @@ export const WEIGHTS = {
   deviceDown: 1,
   /** An app plays into the default device, whichever that may be. */
   onDefault: 0.4,
+  /** An app is silent though it plays. */
+  stuck: 25,
+  /** A pickup asks for an app by a name that nothing has. */
+  notCalled: 25,
+  /** What a machine's settings give to an app does not count. */
+  overruled: 0.4,
   /** A track that is used for nothing. */
   idle: 0.4,
 } as const;

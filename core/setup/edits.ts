@@ -44,7 +44,11 @@ const simpleEdits = [
   z.strictObject({
     edit: z.literal('updateSource'),
     id: IdSchema,
-    clear: z.array(z.enum(['machine', 'into', 'app', 'volumePercent', 'ownTrack', 'processing'])).optional(),
+    clear: z
+      .array(
+        z.enum(['machine', 'into', 'machineInto', 'stuck', 'app', 'volumePercent', 'ownTrack', 'processing']),
+      )
+      .optional(),
     values: SourceSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({ edit: z.literal('removeSource'), id: IdSchema }),

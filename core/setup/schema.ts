@@ -53,6 +53,15 @@ export const SourceSchema = z.strictObject({
     .describe(
       'The device that it plays into: one that it names, or "default" for the machine’s default output. Left out: none.',
     ),
+  machineInto: IdSchema.optional().describe(
+    'The output that its machine’s own settings give to the app; it counts where the app leaves the choice to its machine (“default”).',
+  ),
+  stuck: z
+    .boolean()
+    .optional()
+    .describe(
+      'Whether the app is silent though it plays, until its output is moved away and back; false when left out.',
+    ),
   app: NameSchema.optional().describe(
     'The app whose sound it is part of: a pickup of one app takes all sources of that app together.',
   ),
@@ -77,6 +86,12 @@ export const SourceSchema = z.strictObject({
 });
 export type Source = z.infer<typeof SourceSchema>;
 
+/** The whole name of an app, as its machine shows it. */
+const AppNameSchema = NameSchema.refine(
+  (name) => !/[*?]/.test(name),
+  'must be the whole name of the app, without * or ?; the recorder does not guess',
+);
+
 /** How the recorder plays a pickup back; not at all where nothing is said. */
 export const MONITORING = ['heard', 'heard and sent'] as const;
 
@@ -84,6 +99,9 @@ export const PickupSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema.optional().describe('“Pickup of” what it takes, when left out.'),
   takes: IdSchema.describe('What the recorder takes: a device of its machine, or a source (one app alone).'),
+  asksFor: AppNameSchema.optional().describe(
+    'The name by which the recorder asks for the app; it takes nothing where neither the app nor the source is called so. Left out: whatever it is called.',
+  ),
   gainDb: GainDbSchema,
   delayMs: DelayMsSchema.optional(),
   mono: z.boolean().optional().describe('Whether both sides are folded into one.'),
@@ -136,7 +154,7 @@ export const TrackSchema = z.strictObject({
 });
 export type Track = z.infer<typeof TrackSchema>;
 
-export const DESTINATION_KINDS = ['headphones', 'loudspeakers', 'friends', 'live', 'vod'] as const;
+export const DESTINATION_KINDS = ['headphones', 'loudspeakers', 'friends', 'live', 'vod', 'other'] as const;
 export const DestinationSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,

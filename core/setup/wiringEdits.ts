@@ -62,7 +62,7 @@ export const wiringEdits = [
     edit: z.literal('updatePickup'),
     id: IdSchema,
     clear: z
-      .array(z.enum(['name', 'delayMs', 'mono', 'scenes', 'muted', 'monitoring', 'processing']))
+      .array(z.enum(['name', 'delayMs', 'mono', 'scenes', 'muted', 'monitoring', 'processing', 'asksFor']))
       .optional(),
     values: PickupSchema.omit({ id: true }).partial(),
   }),
@@ -164,6 +164,9 @@ export function dependantsOf(setup: Setup, deviceId: string): string[] {
       .filter((one) => one.defaultOutput === deviceId)
       .map((one) => `it is the default of ${one.name}`),
     ...setup.sources.filter((one) => one.into === deviceId).map((one) => `${one.name} plays into it`),
+    ...setup.sources
+      .filter((one) => one.machineInto === deviceId)
+      .map((one) => `its machine gives it to ${one.name}`),
     ...setup.mixes
       .filter((one) => one.inputs.some(({ from }) => from === deviceId))
       .map((one) => `“${one.name}” takes it in`),
@@ -254,7 +257,11 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
     machines: gone.machines.map((one) =>
       one.defaultOutput === id ? { ...one, defaultOutput: rehome ?? undefined } : one,
     ),
-    sources: gone.sources.map((one) => (one.into === id ? { ...one, into: rehome ?? undefined } : one)),
+    sources: gone.sources.map((one) => {
+      if (one.into !== id && one.machineInto !== id) return one;
+      const to = (device: string | undefined) => (device === id ? (rehome ?? undefined) : device);
+      return { ...one, into: to(one.into), machineInto: to(one.machineInto) };
+    }),
     mixes: gone.mixes.map((mix) => ({
       ...mix,
       into: moved(mix.into),

@@ -1,5 +1,5 @@
 import type { Problem } from './problem.ts';
-import { DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from './schema.ts';
 import type { Device, Machine, Mix } from './wiring.ts';
 
 /** The things of a setup by id, each with its place in the file. */
@@ -134,6 +134,7 @@ function* brokenSources({ setup, machines, devices }: Index): Generator<Problem>
   for (const [at, source] of setup.sources.entries()) {
     if (source.machine !== undefined && !machines.has(source.machine))
       yield { field: `sources[${at}].machine`, rule: `there is no machine "${source.machine}"` };
+    if (source.machineInto !== undefined) yield* brokenMachineInto(source, at, devices);
     if (source.into === undefined) continue;
     const field = `sources[${at}].into`;
     if (source.machine === undefined)
@@ -145,6 +146,21 @@ function* brokenSources({ setup, machines, devices }: Index): Generator<Problem>
         yield { field, rule: `"${source.into}" is not on "${source.machine}"; choose a device that is` };
     }
   }
+}
+
+/** What a machine's settings give to an app is an output of that machine. */
+function* brokenMachineInto(
+  { name, kind, machine, machineInto = '' }: Source,
+  at: number,
+  devices: Index['devices'],
+): Generator<Problem> {
+  const field = `sources[${at}].machineInto`;
+  const device = devices.get(machineInto);
+  if (isPlugged(kind))
+    yield { field, rule: `${name} is plugged in, and its machine cannot send it elsewhere; leave this out` };
+  else if (!device) yield { field, rule: `there is no device "${machineInto}"` };
+  else if (device.machine !== machine || device.direction !== 'out')
+    yield { field, rule: `"${machineInto}" is not an output of the machine of ${name}; choose one that is` };
 }
 
 function* brokenGroups({ setup }: Index): Generator<Problem> {
@@ -172,6 +188,11 @@ function* brokenPickups({ setup, devices, sources }: Index): Generator<Problem> 
       yield {
         field,
         rule: `"${pickup.takes}" is on "${machine}", but the recorder runs on "${recorder}"; take the device there that its sound arrives at`,
+      };
+    if (pickup.asksFor !== undefined && device)
+      yield {
+        field: `pickups[${at}].asksFor`,
+        rule: `a device is taken as it is; only where the recorder takes one app does it ask for a name`,
       };
     if (pickup.monitoring && setup.recorder.monitorDevice === pickup.takes)
       yield {

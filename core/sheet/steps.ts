@@ -1,6 +1,6 @@
 import { stepsOn } from '../processors/processing.ts';
 import { trackLimitOf } from '../reach/destinations.ts';
-import { channelWords, sameApp } from '../reach/graph.ts';
+import { channelWords, deviceOf, sameApp } from '../reach/graph.ts';
 import { reachOf } from '../reach/reach.ts';
 import { everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
@@ -133,6 +133,39 @@ function cable(setup: Setup, { name, from, to, kind, isolated, converted }: Link
 }
 
 function appSteps(setup: Setup): Step[] {
+  return [...outputSteps(setup), ...givenSteps(setup), ...stuckSteps(setup)];
+}
+
+/** What the machines themselves give to apps that leave the choice to them. */
+function givenSteps(setup: Setup): Step[] {
+  return setup.sources.flatMap(({ id, name, into, machine = '', machineInto }) =>
+    machineInto === undefined || into !== DEFAULT_DEVICE
+      ? []
+      : [
+          step(
+            'Apps',
+            `${id} given`,
+            `In the sound settings of ${nameOf(setup, machine)}, give ${name} “${nameOf(setup, machineInto)}”.`,
+          ),
+        ],
+  );
+}
+
+function stuckSteps(setup: Setup): Step[] {
+  return setup.sources
+    .filter((source) => source.stuck && sameApp(setup, source)[0] === source)
+    .map((source) => {
+      const device = deviceOf(setup, source);
+      const back = device === undefined ? '' : ` to “${nameOf(setup, device)}”`;
+      return step(
+        'Apps',
+        `${source.id} stuck`,
+        `${source.app ?? source.name} is stuck: move its output to another device, and back${back}.`,
+      );
+    });
+}
+
+function outputSteps(setup: Setup): Step[] {
   return setup.sources
     .filter((source) => source.into !== undefined && sameApp(setup, source)[0] === source)
     .map((source) => {
@@ -180,7 +213,9 @@ function hearingSteps(setup: Setup): Step[] {
 function recorderSteps(setup: Setup): Step[] {
   return setup.pickups.map((pickup) => {
     const app = setup.sources.find((source) => source.id === pickup.takes);
-    const what = app ? `the app ${app.app ?? app.name} alone` : `the device “${nameOf(setup, pickup.takes)}”`;
+    const what = app
+      ? `the app ${pickup.asksFor ?? app.app ?? app.name} alone`
+      : `the device “${nameOf(setup, pickup.takes)}”`;
     const scenes = soundingScenes(setup, pickup);
     const how = [
       ...(pickup.gainDb === 0 ? [] : [db(pickup.gainDb)]),

@@ -175,6 +175,14 @@ function apps(setup: Setup): Fault[] {
             ...(hasDefault
               ? [fault(`${id} on the default`, { edit: 'updateSource', id, values: { into: 'default' } })]
               : []),
+            fault(`${id} is stuck`, { edit: 'updateSource', id, values: { stuck: true } }),
+            ...others.map((device) =>
+              fault(`${id} given ${device.id}`, {
+                edit: 'updateSource',
+                id,
+                values: { into: 'default', machineInto: device.id },
+              }),
+            ),
             ...others.map((device) =>
               fault(`${id} into ${device.id}`, { edit: 'updateSource', id, values: { into: device.id } }),
             ),
@@ -208,6 +216,15 @@ function pickups(setup: Setup): Fault[] {
       ),
       fault(`no pickup ${id}`, { edit: 'removePickup', id }),
     ]),
+    ...setup.pickups
+      .filter(({ takes }) => setup.sources.some(({ id }) => id === takes))
+      .map(({ id }) =>
+        fault(`${id} asks for another name`, {
+          edit: 'updatePickup',
+          id,
+          values: { asksFor: 'Towline beta' },
+        }),
+      ),
     ...doubled.map(({ id }) =>
       fault(
         `${id} picked up by itself too`,

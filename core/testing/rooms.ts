@@ -11,6 +11,7 @@ import {
   throughRecorder,
   virtualCable,
 } from './oneComputerRooms.ts';
+import { givenByTheComputer } from './settingRooms.ts';
 
 const EVENING: RoomSource[] = [
   { name: 'Narrator', kind: 'microphone', preset: 'own' },
@@ -36,6 +37,7 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['tracks by source, one for live', bySource],
   ['listening through the recorder', throughRecorder],
   ['played back beside the desktop', besideTheDesktop],
+  ['the computer gives each app its output', givenByTheComputer],
   ['planned: one computer', planned('one', false)],
   ['planned: one computer and a desk', planned('one', true)],
   ['planned: two computers', planned('two', false)],

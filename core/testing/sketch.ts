@@ -39,6 +39,8 @@ export interface Sketch {
   headphones: string[];
   friends?: string[];
   loudspeakers?: string[];
+  /** What goes out to somewhere else, as a microphone of its own. */
+  studio?: string[];
   /** Which microphones would hear which destinations, 30 dB quieter, if those were loudspeakers. */
   air?: [destination: string, source: string][];
   scenes?: string[];
@@ -123,6 +125,9 @@ export function roomOf(name: string, sketch: Sketch): Setup {
               hears: sketch.loudspeakers,
             },
           ]
+        : []),
+      ...(sketch.studio
+        ? [{ id: 'web-studio', name: 'Web studio', kind: 'other' as const, hears: sketch.studio }]
         : []),
       ...(['live', 'vod'] as const)
         .filter((use) => sketch.tracks.some(([, uses]) => uses.includes(use)))

@@ -1,20 +1,24 @@
-import { deviceOf } from '../../reach/graph.ts';
+import { deviceOf, isCalledSo, isOverruled } from '../../reach/graph.ts';
 import { OFF_LEVEL_DB, volumeDb } from '../../reach/reach.ts';
+import { nameOf } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE, type Source } from '../../setup/schema.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import type { Survey } from '../survey.ts';
 
-/** What is set in an app itself: a device that nobody hears, the default device, its own volume. */
+/** What is set in an app itself, or for it: a device that nobody hears, the default device, its own volume, its name; and one that is stuck. */
 export function* apps(survey: Survey): Generator<Finding> {
   for (const source of survey.setup.sources) {
+    yield* stuck(survey, source);
+    yield* notCalled(survey, source);
     yield* swallowed(survey, source);
     yield* onDefault(survey, source);
+    yield* overruled(survey, source);
     yield* turnedDown(survey, source);
   }
 }
 
 function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator<Finding> {
-  if (source.into === undefined) return;
+  if (source.into === undefined || source.stuck) return;
   const node = reach.graph.indexOf.get(deviceOf(setup, source) ?? '');
   const where =
     node === undefined ? 'a default device that its machine does not have' : reach.graph.nodes[node].place;
@@ -39,11 +43,46 @@ function* swallowed({ setup, reach, intent }: Survey, source: Source): Generator
 
 function* onDefault({ setup }: Survey, source: Source): Generator<Finding> {
   const machine = setup.machines.find(({ id }) => id === source.machine);
-  if (source.into !== DEFAULT_DEVICE || !machine) return;
+  if (source.into !== DEFAULT_DEVICE || source.machineInto !== undefined || !machine) return;
   yield finding(
     'on-default',
     'note',
     `${source.name} plays into the default device of ${machine.name}. If the computer changes its default device, this app moves with it.`,
+    { source: source.id },
+  );
+}
+
+function* stuck({ setup }: Survey, source: Source): Generator<Finding> {
+  if (!source.stuck) return;
+  const device = deviceOf(setup, source);
+  const into = device === undefined ? '' : ` into “${nameOf(setup, device)}”`;
+  yield finding(
+    'stuck',
+    'warn',
+    `${source.name} plays${into}, and is silent all the same. Moving its output to another device and back helps.`,
+    { source: source.id },
+  );
+}
+
+function* notCalled({ setup }: Survey, source: Source): Generator<Finding> {
+  for (const pickup of setup.pickups) {
+    if (pickup.takes !== source.id || isCalledSo(pickup, source)) continue;
+    yield finding(
+      'not-called',
+      'warn',
+      `The recorder asks for the app “${pickup.asksFor}”, and nothing is called that now. Take “${source.app ?? source.name}” instead.`,
+      { source: source.id, detail: pickup.id },
+    );
+  }
+}
+
+function* overruled({ setup }: Survey, source: Source): Generator<Finding> {
+  const { into, machineInto, machine = '' } = source;
+  if (!isOverruled(source) || machineInto === undefined || into === undefined) return;
+  yield finding(
+    'overruled',
+    'note',
+    `${source.name} names “${nameOf(setup, into)}” itself. So the “${nameOf(setup, machineInto)}” that ${nameOf(setup, machine)} gives to it does not count.`,
     { source: source.id },
   );
 }

@@ -13,7 +13,7 @@ import { onceOnly } from './onceOnly.ts';
 import { openings } from './opening.ts';
 import { outputs } from './outputs.ts';
 import { separations } from './separate.ts';
-import { lineMoves, pins } from './settings.ts';
+import { calledRight, lineMoves, overrulings, pins, unstuck } from './settings.ts';
 import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
 
 /** Returns the acts near what a finding is about, in the order in which a creator would rather do them; none is tried yet. */
@@ -31,6 +31,12 @@ export function movesFor(room: Room, finding: Target, scene: string | null): Can
       return lineMoves(room, finding);
     case 'on-default':
       return source === null ? [] : pins(room, source);
+    case 'overruled':
+      return source === null ? [] : overrulings(room, source);
+    case 'stuck':
+      return source === null ? [] : unstuck(room, source);
+    case 'not-called':
+      return source === null ? [] : calledRight(room, source);
     case 'player-volume':
       return about ? levelMoves(room, about) : [];
     case 'double-processing':
@@ -85,6 +91,9 @@ export function movesAbout(room: Room, about: About): Candidate[] {
   );
   const isUnwanted = destination && arrives && room.wishDb(about.source, destination) === null;
   return [
+    ...unstuck(room, about.source),
+    ...calledRight(room, about.source),
+    ...overrulings(room, about.source),
     ...(arrives ? levelMoves(room, about) : airMoves(room)),
     ...closings(room, about),
     ...openings(room, about),

@@ -141,6 +141,7 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
   const recorder = setup.recorder.machine;
   const isHere = (machine: string | undefined) =>
     recorder === undefined || machine === undefined || machine === recorder;
+  const isWanted = destination !== undefined && room.wishDb(source, destination) !== null;
   const leading = destination ? room.leadingTo(destination) : null;
   const takeable = [
     ...setup.devices.filter(({ machine }) => isHere(machine)),
@@ -153,7 +154,8 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
       return takeable
         .filter(({ id }) => id !== pickup.takes && !setup.pickups.some(({ takes }) => takes === id))
         .filter(({ id }) => {
-          if (!carries) return id === source || (own !== undefined && room.passes(source, id));
+          // What is wanted may come with something else, or at another level than it would from another device.
+          if (!carries || isWanted) return id === source || (own !== undefined && room.passes(source, id));
           return id !== source && !room.passes(source, id) && bringsWanted(room, pickup.id, id);
         })
         .map(

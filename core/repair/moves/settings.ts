@@ -1,4 +1,5 @@
 import type { Finding } from '../../findings/finding.ts';
+import { isCalledSo, isOverruled, sameApp } from '../../reach/graph.ts';
 import { nameOf } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE } from '../../setup/schema.ts';
 import type { Candidate } from '../candidate.ts';
@@ -29,6 +30,59 @@ export function pins(room: Room, sourceId: string): Candidate[] {
       label: `Choose “${nameOf(room.setup, device)}” in ${source.name} itself`,
       fault: `${source.name} leaves its output to the computer`,
       edits: [{ edit: 'updateSource', id: source.id, values: { into: device } }],
+    },
+  ];
+}
+
+/** A stuck app sounds again once its output was moved away and back; all that is stuck of it, together. */
+export function unstuck({ setup }: Room, sourceId: string): Candidate[] {
+  const source = setup.sources.find(({ id }) => id === sourceId);
+  if (!source?.stuck) return [];
+  return [
+    {
+      label: `Move the output of ${source.app ?? source.name} away and back`,
+      fault: `${source.app ?? source.name} is stuck: it plays, and is silent`,
+      edits: sameApp(setup, source)
+        .filter(({ stuck }) => stuck)
+        .map(({ id }) => ({ edit: 'updateSource', id, values: {}, clear: ['stuck'] })),
+    },
+  ];
+}
+
+/** A pickup that asks for a name that nothing has takes the app under the name that it has. */
+export function calledRight({ setup }: Room, sourceId: string): Candidate[] {
+  const source = setup.sources.find(({ id }) => id === sourceId);
+  if (!source) return [];
+  const app = sameApp(setup, source).map(({ id }) => id);
+  return setup.pickups.flatMap((pickup): Candidate[] => {
+    const taken = app.includes(pickup.takes) && setup.sources.find(({ id }) => id === pickup.takes);
+    if (!taken || isCalledSo(pickup, taken)) return [];
+    return [
+      {
+        label: `Take “${taken.app ?? taken.name}” in the recorder instead of “${pickup.asksFor}”`,
+        fault: `The recorder asks for “${pickup.asksFor}”, and nothing is called that`,
+        edits: [{ edit: 'updatePickup', id: pickup.id, values: {}, clear: ['asksFor'] }],
+      },
+    ];
+  });
+}
+
+/** What counts for an app that names its output itself: that, or what its machine gives to it. */
+export function overrulings(room: Room, sourceId: string): Candidate[] {
+  const source = room.source(sourceId);
+  if (!source || !isOverruled(source)) return [];
+  const { id, name, machine = '', machineInto = '' } = source;
+  const fault = `${name} names its output itself, and ${nameOf(room.setup, machine)} gives it another`;
+  return [
+    {
+      label: `Take back what ${nameOf(room.setup, machine)} gives to ${name}`,
+      fault,
+      edits: [{ edit: 'updateSource', id, values: {}, clear: ['machineInto'] }],
+    },
+    {
+      label: `Leave the output of ${name} to ${nameOf(room.setup, machine)}, which gives it “${nameOf(room.setup, machineInto)}”`,
+      fault,
+      edits: [{ edit: 'updateSource', id, values: { into: DEFAULT_DEVICE } }],
     },
   ];
 }

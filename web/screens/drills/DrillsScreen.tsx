@@ -13,6 +13,7 @@ import { Outcome, stopsOf } from './Outcome.tsx';
 
 const KIND_TITLES: Record<(typeof DRILL_KINDS)[number], string> = {
   restart: 'An app restarts',
+  stuck: 'An app gets stuck',
   unplug: 'A device is unplugged',
   'new game': 'A new game',
   scene: 'The scene changes',

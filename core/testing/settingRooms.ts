@@ -1,0 +1,59 @@
+import { bosun, edit, game, MIXES, narrator, ON_EVERY_MIX, reedbox } from './roomParts.ts';
+import { roomOf, type Sketch } from './sketch.ts';
+
+/**
+ * The computer's own settings give each app its output, and the apps leave the choice to it; a web studio takes a mix as its microphone.
+ */
+export const givenByTheComputer = roomOf('The computer gives each app its output', {
+  recorder: 'boathouse',
+  machines: { boathouse: { defaultOutput: 'boathouse.headset' } },
+  devices: {
+    'boathouse.headset': 'out',
+    'boathouse.game': 'virtual out',
+    'boathouse.call': 'virtual out',
+    'boathouse.records': 'virtual out',
+    'boathouse.studio': 'virtual out',
+    'boathouse.mic': 'in',
+  },
+  mixes: {
+    own: {
+      on: 'boathouse',
+      inputs: { 'boathouse.game': -6, 'boathouse.call': 0, 'boathouse.records': -20 },
+      into: ['boathouse.headset'],
+    },
+    studio: {
+      on: 'boathouse',
+      inputs: { 'boathouse.mic': 0, 'boathouse.game': -12 },
+      into: ['boathouse.studio'],
+    },
+  },
+  sources: [
+    narrator('boathouse.mic'),
+    given(game('boathouse.game')),
+    given(bosun('boathouse.call')),
+    given(reedbox('boathouse.records')),
+  ],
+  pickups: {
+    mic: { takes: 'boathouse.mic', to: ON_EVERY_MIX },
+    game: { takes: 'boathouse.game', to: { 'live-mix': -10, 'vod-mix': -10, 'upload-mix': -10, boat: 0 } },
+    call: { takes: 'boathouse.call', to: { 'live-mix': -3, 'vod-mix': -3, 'friends-alone': 0 } },
+    records: { takes: 'boathouse.records', to: { 'live-mix': -16, music: 0 } },
+  },
+  tracks: [...MIXES, ...edit('voice', 'boat', 'friends-alone', 'music')],
+  headphones: ['boathouse.headset'],
+  friends: ['boathouse.mic'],
+  studio: ['boathouse.studio'],
+});
+
+/** An app that leaves its output to its machine, which gives it the one that it named. */
+function given(source: Sketch['sources'][number]): Sketch['sources'][number] {
+  const [id, name, kind, preset, into, more] = source;
+  return [
+    id,
+    name,
+    kind,
+    preset,
+    'default',
+    { ...more, machine: 'boathouse', machineInto: into ?? undefined },
+  ];
+}
