@@ -93,7 +93,9 @@ function appDifferences(setup: Setup, app: RoomApp): RoomDifference[] {
   }
   const found: RoomDifference[] = [];
   const says = source.into ?? DEFAULT_DEVICE;
-  if (says !== app.into)
+  // What the machine gives to an app that leaves the choice to it is where the app plays.
+  const isGiven = says === DEFAULT_DEVICE && source.machineInto === app.into;
+  if (says !== app.into && !isGiven)
     found.push({
       id: `moved:${app.id}`,
       kind: 'moved',

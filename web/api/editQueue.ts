@@ -252,5 +252,7 @@ function isAway(error: unknown): boolean {
 
 function refusal(change: Change, error: unknown): string {
   const message = error instanceof Error ? error.message : String(error);
-  return change.kind === 'edit' ? `“${change.label}” was not made: ${message}` : message;
+  // The label says what it is about; where in the edit the rule stands helps nobody.
+  const rule = message.replace(/^edit\.[\w.[\]]+: /, '');
+  return change.kind === 'edit' ? `“${change.label}” was not made: ${rule}` : message;
 }

@@ -84,17 +84,22 @@ export function NameField({
   label,
   onChange,
   className,
+  placeholder,
+  mayBeEmpty = false,
 }: {
   value: string;
   label: string;
   onChange: (name: string) => void;
   className?: string;
+  placeholder?: string;
+  /** Whether an empty name means something; else the old one comes back. */
+  mayBeEmpty?: boolean;
 }) {
   const [text, setText] = useState(value);
   useEffect(() => setText(value), [value]);
   const take = () => {
     const name = text.trim();
-    if (name === '' || name === value) setText(value);
+    if ((name === '' && !mayBeEmpty) || name === value) setText(value);
     else onChange(name.slice(0, 80));
   };
   return (
@@ -102,6 +107,7 @@ export function NameField({
       aria-label={label}
       value={text}
       data-said={value}
+      placeholder={placeholder}
       maxLength={80}
       onChange={(event) => setText(event.target.value)}
       onBlur={take}

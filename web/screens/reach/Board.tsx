@@ -17,6 +17,7 @@ const GROUPS: { title: string; holds: (destination: Destination) => boolean }[] 
     title: 'Listening',
     holds: ({ kind }) => kind === 'headphones' || kind === 'loudspeakers' || kind === 'friends',
   },
+  { title: 'Elsewhere', holds: ({ kind }) => kind === 'other' },
   { title: 'On air', holds: ({ kind }) => kind === 'live' || kind === 'vod' },
   { title: 'In the file', holds: ({ kind }) => kind === 'file' },
 ];

@@ -13,6 +13,11 @@ const KINDS: { kind: ListedDestination['kind']; words: string; name: string }[] 
   { kind: 'headphones', words: 'headphones', name: 'Headphones' },
   { kind: 'loudspeakers', words: 'loudspeakers', name: 'Loudspeakers' },
   { kind: 'friends', words: 'a group of friends in voice chat', name: 'Friends' },
+  {
+    kind: 'other',
+    words: 'another output that nobody hears here: a web studio, a capture line …',
+    name: 'Other output',
+  },
   { kind: 'live', words: 'the live broadcast', name: 'Live' },
   { kind: 'vod', words: 'the VOD that stays', name: 'VOD' },
 ];

@@ -1,4 +1,6 @@
+import { isOverruled } from '../../../core/reach/graph.ts';
 import { DEFAULT_DEVICE, isPlugged, type Source } from '../../../core/setup/schema.ts';
+import type { Machine } from '../../../core/setup/wiring.ts';
 import { fieldClass } from '../../parts/controls.tsx';
 import { FigureField } from '../../parts/FigureField.tsx';
 import { useSetup } from '../../setupContext.tsx';
@@ -45,6 +47,7 @@ export function PlaceField({ source }: { source: Source }) {
             </option>
           ))}
       </select>
+      {!plugged && machine && <GivenField source={source} machine={machine} />}
       {!plugged && machine && (
         <span className="flex items-center gap-1 text-xs text-soft">
           own volume
@@ -64,8 +67,63 @@ export function PlaceField({ source }: { source: Source }) {
               })
             }
           />
+          <label className="ml-1 flex items-center gap-1" title="It plays, and is silent all the same">
+            <input
+              type="checkbox"
+              aria-label={`${source.name} is stuck: it plays, and is silent`}
+              checked={source.stuck ?? false}
+              onChange={({ target }) =>
+                actions.edit({
+                  edit: 'updateSource',
+                  id: source.id,
+                  values: target.checked ? { stuck: true } : {},
+                  clear: target.checked ? undefined : ['stuck'],
+                })
+              }
+            />
+            stuck
+          </label>
         </span>
       )}
+    </span>
+  );
+}
+
+/**
+ * What its machine's settings give to an app, and whether that counts: shown where the app leaves the choice to the machine, or both are
+ * set.
+ */
+function GivenField({ source, machine }: { source: Source; machine: Machine }) {
+  const { setup, actions } = useSetup();
+  const { machineInto, into } = source;
+  if (into !== DEFAULT_DEVICE && machineInto === undefined) return null;
+  const outputs = setup.devices.filter((one) => one.machine === machine.id && one.direction === 'out');
+  return (
+    <span className="flex flex-col text-xs text-soft">
+      <span className="flex items-center gap-1">
+        {machine.name} gives it
+        <select
+          aria-label={`What ${machine.name} gives to ${source.name}`}
+          className={`${fieldClass} w-24 py-0 text-xs`}
+          value={machineInto ?? ''}
+          onChange={(event) =>
+            actions.edit({
+              edit: 'updateSource',
+              id: source.id,
+              values: event.target.value ? { machineInto: event.target.value } : {},
+              clear: event.target.value ? undefined : ['machineInto'],
+            })
+          }
+        >
+          <option value="">the default</option>
+          {outputs.map(({ id, name }) => (
+            <option key={id} value={id}>
+              {name}
+            </option>
+          ))}
+        </select>
+      </span>
+      {isOverruled(source) && <span className="text-reed">does not count: the app names its own</span>}
     </span>
   );
 }

@@ -5,7 +5,13 @@ import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, Part, Tick } from './parts.tsx';
 
-/** Who hears which devices: headphones, loudspeakers, and the friends through their chat's microphone. */
+/** What the empty choice says where nobody hears with their own ears. */
+const LET_HEAR: Partial<Record<ListedDestination['kind'], string>> = {
+  friends: 'the chat takes …',
+  other: 'it is given …',
+};
+
+/** Who hears which devices: headphones, loudspeakers, the friends through their chat's microphone, and other outputs. */
 export function HearsTable() {
   const { setup, actions } = useSetup();
   const notify = useNotify();
@@ -54,7 +60,7 @@ export function HearsTable() {
                       <Choice
                         label={`Let ${one.name} hear`}
                         value=""
-                        none={one.kind === 'friends' ? 'the chat takes …' : 'hear …'}
+                        none={LET_HEAR[one.kind] ?? 'hear …'}
                         options={devices.filter(({ id }) => !hears.includes(id))}
                         onChange={(id) => id && set([...hears, id])}
                       />

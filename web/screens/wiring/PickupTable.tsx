@@ -1,10 +1,11 @@
 import { Plus, SlidersHorizontal } from 'lucide-react';
 import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
+import { isCalledSo } from '../../../core/reach/graph.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import { monitoringEdit, monitorOutputs } from '../../../core/setup/monitoring.ts';
-import type { Pickup, Setup } from '../../../core/setup/schema.ts';
+import type { Pickup, Setup, Source } from '../../../core/setup/schema.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
@@ -120,6 +121,10 @@ function PickupRow({
   const [isProcessing, setProcessing] = useState(false);
   const change = (values: Partial<Omit<Pickup, 'id'>>, clear?: 'scenes'[]) =>
     actions.edit({ edit: 'updatePickup', id: pickup.id, values, clear });
+  const app = setup.sources.find(({ id }) => id === pickup.takes);
+  // A name that was asked for belongs to the app that was taken.
+  const changeTaken = (takes: string) =>
+    actions.edit({ edit: 'updatePickup', id: pickup.id, values: { takes }, clear: ['asksFor'] });
   const name = nameOf(setup, pickup.id);
   const all = setup.scenes.map(({ id }) => id);
   const inGroups = (setup.groups ?? []).filter(({ pickups }) => pickups.includes(pickup.id));
@@ -152,8 +157,9 @@ function PickupRow({
           value={pickup.takes}
           options={takable}
           className="w-44"
-          onChange={(takes) => change({ takes })}
+          onChange={(takes) => changeTaken(takes)}
         />
+        {app && <AsksFor pickup={pickup} app={app} />}
       </td>
       <td className="py-1 pr-2 text-sm">
         {carried.length === 0 ? (
@@ -243,6 +249,35 @@ function PickupRow({
         />
       </td>
     </tr>
+  );
+}
+
+/** The name by which the recorder asks for an app; empty for whatever it is called. */
+function AsksFor({ pickup, app }: { pickup: Pickup; app: Source }) {
+  const { actions } = useSetup();
+  const name = app.app ?? app.name;
+  const set = (text: string) => {
+    const asksFor = text.trim();
+    actions.edit({
+      edit: 'updatePickup',
+      id: pickup.id,
+      values: asksFor ? { asksFor } : {},
+      clear: asksFor ? undefined : ['asksFor'],
+    });
+  };
+  return (
+    <span className="block text-xs text-soft">
+      asks for{' '}
+      <NameField
+        value={pickup.asksFor ?? ''}
+        label={`Name by which the recorder asks for ${name}`}
+        placeholder={name}
+        mayBeEmpty
+        onChange={set}
+        className="w-28 py-0 text-xs"
+      />
+      {!isCalledSo(pickup, app) && <strong className="text-reed"> nothing is called that</strong>}
+    </span>
   );
 }
 
