@@ -167,7 +167,7 @@ test('the set-up sheet is ticked, and a change asks for just what it touches aga
 test('a setup is made from nothing, and has no finding', async ({ page }) => {
   await page.goto('/plan');
   await page.getByLabel('Name of source 1').fill('Narrator');
-  await page.getByText('two: one plays, one streams').click();
+  await page.getByLabel('Two', { exact: true }).check();
   await page.getByLabel('Machine of Music').selectOption('streaming');
   await page.getByLabel('Tracks of the recorder').fill('5');
   await expect(page.getByLabel('Reasons')).toContainText('share the last track');

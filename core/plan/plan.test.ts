@@ -1,12 +1,16 @@
 import { describe, expect, test } from '@jest/globals';
 import fc from 'fast-check';
+import { regattaMadeRight } from '../demo/setups.ts';
 import { findingsOf } from '../findings/findings.ts';
 import { reachOf } from '../reach/reach.ts';
 import { mend } from '../repair/mend.ts';
 import type { ClearancePreset } from '../setup/clearance.ts';
 import { parseSetup } from '../setup/file.ts';
 import { SOURCE_KINDS } from '../setup/schema.ts';
-import { planRoom, type RoomSource } from './room.ts';
+import { answered, answerTo, questionsFor } from './questions.ts';
+import { costOf, READY_ROOMS } from './readyRooms.ts';
+import { carriedOver, toldBy } from './replan.ts';
+import { type Hardware, planRoom, type RoomSource } from './room.ts';
 import { type PlannedSource, planTracks } from './tracks.ts';
 
 const TODAY = '2026-05-01';
@@ -121,6 +125,11 @@ describe('a room from nothing', () => {
     const hardware = fc.record({
       machines: fc.constantFrom('one' as const, 'two' as const),
       desk: fc.boolean(),
+      takes: fc.constantFrom('devices' as const, 'apps' as const),
+      isGiven: fc.boolean(),
+      playsBack: fc.boolean(),
+      chatMix: fc.boolean(),
+      studio: fc.boolean(),
     });
     fc.assert(
       fc.property(fc.array(anySource, { maxLength: 8 }), aims, hardware, (sources, wanted, room) => {
@@ -128,7 +137,7 @@ describe('a room from nothing', () => {
         const stops = findingsOf(parseSetup(setup), TODAY).filter((one) => one.severity === 'stop');
         expect(stops.map(({ message }) => message)).toEqual([]);
       }),
-      { numRuns: 60 },
+      { numRuns: 150 },
     );
   });
 
@@ -152,6 +161,67 @@ describe('a room from nothing', () => {
       'Listen on headphones instead of Own loudspeakers',
     ]);
     expect(findingsOf(mended.setup, TODAY)).toEqual([]);
+  });
+
+  const rooms = READY_ROOMS.map((room) => [room.name, room] as const);
+  test.each(rooms)('the ready room “%s” is right, or says what its loudspeakers cost', (_name, room) => {
+    const { setup } = planRoom('Evening', EVENING, { ...room.aims, tracks: 8 }, room.hardware);
+    expect(parseSetup(setup)).toEqual(setup);
+    const found = findingsOf(setup, TODAY).filter(({ severity }) => severity !== 'note');
+    expect(found.map(({ message }) => message).length > 0).toBe(room.hardware.loudspeakers === true);
+    expect(mend(setup, TODAY).stopStands).toBe(false);
+    expect(costOf(room, EVENING, 8)).toMatch(/^\d computer/);
+  });
+
+  test('what is answered decides what comes of it', () => {
+    const answer = (hardware: Hardware, id: string, words: string) => {
+      const question = questionsFor(hardware).find((one) => one.id === id);
+      const given = question?.answers.find((one) => one.words === words);
+      if (!question || !given) throw new Error(`${id} is not asked`);
+      const next = answered(hardware, given);
+      expect(answerTo(question, next)).toBe(given);
+      return next;
+    };
+    const plain: Hardware = { machines: 'one', desk: false };
+    const planned = (hardware: Hardware) => planRoom('Any', EVENING, { ...ALL, tracks: 8 }, hardware).setup;
+    expect(planned(answer(plain, 'playback', 'Yes')).recorder.monitorDevice).toBe('computer.headset');
+    expect(planned(answer(plain, 'given', 'In the sound settings of the computer')).sources[1]).toMatchObject(
+      {
+        into: 'default',
+        machineInto: 'computer.lock-paddle',
+      },
+    );
+    expect(
+      reachOf(planned(answer(plain, 'chat', 'A mix of microphone and game'))).at('lock-paddle', 'friends')
+        ?.gainDb,
+    ).toBe(-12);
+    expect(reachOf(planned(answer(plain, 'studio', 'Yes'))).at('narrator', 'web-studio')?.gainDb).toBe(0);
+    const apart = answer(answer(plain, 'studio', 'Yes'), 'takes', 'It takes each app by itself');
+    expect(apart.studio).toBe(false);
+    expect(questionsFor(apart).map(({ id }) => id)).toEqual([
+      'machines',
+      'desk',
+      'listen',
+      'takes',
+      'playback',
+    ]);
+    expect(planned(apart).devices.filter(({ kind }) => kind === 'virtual')).toEqual([]);
+    expect(questionsFor(answer(plain, 'machines', 'Two')).some(({ id }) => id === 'playback')).toBe(false);
+  });
+
+  test('a setup is gone through again: its answers are read from it, and what belongs to its sources goes along', () => {
+    for (const { hardware, aims, name } of READY_ROOMS) {
+      const { setup } = planRoom(name, EVENING, { ...aims, tracks: 8 }, hardware);
+      const told = toldBy(setup);
+      expect({ name, ...told.aims }).toEqual({ name, ...aims, tracks: 8 });
+      expect(planRoom(name, told.sources, told.aims, told.hardware).setup).toEqual(setup);
+    }
+    const right = regattaMadeRight();
+    const told = toldBy(right);
+    const made = carriedOver(right, planRoom('Anew', told.sources, told.aims, told.hardware).setup);
+    for (const { name, media, clearance } of right.sources)
+      expect(made.sources.find((one) => one.name === name)).toMatchObject({ media, clearance });
+    expect(parseSetup(made)).toEqual(made);
   });
 
   test('forty sources on eight tracks keep the first four alone', () => {

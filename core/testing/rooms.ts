@@ -1,6 +1,6 @@
 import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
-import { planRoom, type RoomSource } from '../plan/room.ts';
+import { type Hardware, planRoom, type RoomSource } from '../plan/room.ts';
 import type { Setup } from '../setup/schema.ts';
 import { deskSecondFeed, splitMix, twoNoDesk } from './moreMachineRooms.ts';
 import {
@@ -21,8 +21,13 @@ const EVENING: RoomSource[] = [
   { name: 'Reedbox', kind: 'music', preset: 'liveOnly', onStreaming: true },
   { name: 'Bellbuoy', kind: 'alerts', preset: 'own', onStreaming: true },
 ];
-const planned = (machines: 'one' | 'two', desk: boolean) =>
-  planRoom('Evening', EVENING, { live: true, vod: true, upload: true, tracks: 8 }, { machines, desk }).setup;
+const planned = (machines: 'one' | 'two', desk: boolean, more: Partial<Hardware> = {}) =>
+  planRoom(
+    'Evening',
+    EVENING,
+    { live: true, vod: true, upload: true, tracks: 8 },
+    { machines, desk, ...more },
+  ).setup;
 
 /** Rooms of the kinds that creators have, each as it should be. */
 export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
@@ -39,6 +44,10 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['played back beside the desktop', besideTheDesktop],
   ['the computer gives each app its output', givenByTheComputer],
   ['planned: one computer', planned('one', false)],
+  [
+    'planned: one computer with everything',
+    planned('one', false, { isGiven: true, playsBack: true, chatMix: true, studio: true }),
+  ],
   ['planned: one computer and a desk', planned('one', true)],
   ['planned: two computers', planned('two', false)],
   ['planned: two computers and a desk', planned('two', true)],

@@ -15,7 +15,7 @@ import { SceneList } from './SceneList.tsx';
 
 /** Wiring: each machine as a stop with arrivals and departures, the links between them, and what the recorder takes. */
 export function WiringScreen() {
-  const { setup, path } = useSetup();
+  const { id, setup, path } = useSetup();
   const [adding, setAdding] = useState(false);
   const view = useMemo(() => {
     const reach = reachOf(withoutAir(setup));
@@ -50,9 +50,9 @@ export function WiringScreen() {
         className="overflow-auto border-rule bg-sheet px-3 py-4 text-sm wide:border-r narrow:border-b narrow:py-2"
       >
         <ul className="space-y-0.5 narrow:flex narrow:flex-wrap narrow:gap-x-2">
-          {jumps.map(([id, name], index) => (
-            <li key={id} className={index === setup.machines.length ? 'wide:mt-3' : undefined}>
-              <a href={`#wiring-${id}`} className="block truncate rounded-sm px-1.5 py-0.5 hover:bg-sunk">
+          {jumps.map(([place, name], index) => (
+            <li key={place} className={index === setup.machines.length ? 'wide:mt-3' : undefined}>
+              <a href={`#wiring-${place}`} className="block truncate rounded-sm px-1.5 py-0.5 hover:bg-sunk">
                 {name}
               </a>
             </li>
@@ -63,6 +63,9 @@ export function WiringScreen() {
         </Button>
         <Link to={`${path}/wiring/steps`} className="mt-4 block px-1.5 text-water underline">
           Set-up sheet
+        </Link>
+        <Link to={`/plan?of=${id}`} className="mt-2 block px-1.5 text-water underline">
+          The questions again
         </Link>
       </nav>
       <div className="space-y-8 px-6 py-4 wide:overflow-auto narrow:px-3">
