@@ -120,3 +120,33 @@ test('the questions are gone through again for a setup that there is, and nothin
   const kept = await (await page.request.get(`/api/setups/${id}`)).json();
   expect(kept.setup.machines.length).toBeGreaterThan(2);
 });
+
+test('Wiring finds as one types, follows a source by key, folds machines, and says who would notice', async ({
+  page,
+}) => {
+  const answer = await page.request.post('/api/setups', { data: { from: 'two-machines-made-right' } });
+  await page.goto(`/setups/${(await answer.json()).id}/wiring`);
+  const device = (id: string) => page.locator(`[data-device="${id}"]`);
+  await expect(device('loft.records')).toContainText('Live, Records');
+  await expect(device('loft.main')).toContainText('nobody would notice');
+  await page.keyboard.press('v');
+  await expect(page.getByRole('status').filter({ hasText: 'Narrator arrives at' })).toBeVisible();
+  await page.keyboard.press('v');
+  await expect(page.getByText('Lock & Paddle arrives at Own headphones, Live, VOD')).toBeVisible();
+  await expect(device('loft.capture')).toHaveAttribute('data-passes', 'true');
+  await expect(device('loft.records')).toHaveAttribute('data-passes', 'false');
+  await page.keyboard.press('Shift+V');
+  await page.keyboard.press('Shift+V');
+  await expect(page.getByText(/arrives at .*Its way is marked below/)).toHaveCount(0);
+  await page.getByRole('button', { name: 'Fold Boathouse' }).press('Enter');
+  await expect(page.getByText('5 devices, 2 mixes')).toBeVisible();
+  await page.keyboard.press('f');
+  await page.keyboard.type('reedbox');
+  await expect(device('loft.records')).toBeVisible();
+  await expect(page.locator('[data-device]')).toHaveCount(1);
+  await expect(page.locator('[data-pickup]')).toHaveCount(1);
+  await page.keyboard.press('Escape');
+  await expect(page.getByText('5 devices, 2 mixes')).toBeVisible();
+  await page.getByRole('button', { name: 'Fold all' }).click();
+  await expect(page.locator('[data-device]')).toHaveCount(0);
+});

@@ -20,6 +20,10 @@ export const KEYS_OF: Record<string, Key[]> = {
     ['Home, End', 'first and last destination'],
     ['Alt ← →', 'on the name of a track: move it'],
   ],
+  wiring: [
+    ['F', 'find by name'],
+    ['V', 'follow the next source (Shift: the one before)'],
+  ],
   rehearse: [
     ['space', 'play, pause'],
     ['1 … 9', 'hear it as'],

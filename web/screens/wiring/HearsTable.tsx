@@ -4,6 +4,7 @@ import { Button, DbField, NameField } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, Part, Tick } from './parts.tsx';
+import { Line } from './viewing.tsx';
 
 /** What the empty choice says where nobody hears with their own ears. */
 const LET_HEAR: Partial<Record<ListedDestination['kind'], string>> = {
@@ -32,7 +33,12 @@ export function HearsTable() {
               const set = (next: string[]) =>
                 actions.edit({ edit: 'updateDestination', id: one.id, values: { hears: next } });
               return (
-                <tr key={one.id} className="border-t border-rule align-baseline">
+                <Line
+                  key={one.id}
+                  places={[one.id]}
+                  words={[one.name, ...hears.map((id) => devices.find((device) => device.id === id)?.name)]}
+                  className="align-baseline"
+                >
                   <td className="py-1 pr-3">
                     <NameField
                       value={one.name}
@@ -83,7 +89,7 @@ export function HearsTable() {
                       </Button>
                     )}
                   </td>
-                </tr>
+                </Line>
               );
             })}
           </tbody>

@@ -1,10 +1,12 @@
 import { Plus } from 'lucide-react';
+import { nameOf } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { LINK_KINDS, type Link } from '../../../core/setup/wiring.ts';
 import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
+import { Line } from './viewing.tsx';
 
 const KIND_WORDS: Record<Link['kind'], string> = {
   hdmi: 'HDMI',
@@ -57,7 +59,11 @@ export function LinkTable() {
                 const change = (values: Partial<Omit<Link, 'id'>>) =>
                   actions.edit({ edit: 'updateLink', id: link.id, values });
                 return (
-                  <tr key={link.id} className="border-t border-rule">
+                  <Line
+                    key={link.id}
+                    places={[link.to]}
+                    words={[link.name, nameOf(setup, link.from), nameOf(setup, link.to)]}
+                  >
                     <td className="py-1 pr-2">
                       <NameField
                         value={link.name}
@@ -126,7 +132,7 @@ export function LinkTable() {
                         onClick={() => actions.edit({ edit: 'removeLink', id: link.id })}
                       />
                     </td>
-                  </tr>
+                  </Line>
                 );
               })}
             </tbody>

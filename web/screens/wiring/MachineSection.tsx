@@ -1,15 +1,20 @@
-import { Plus } from 'lucide-react';
+import { clsx } from 'clsx';
+import { ChevronDown, ChevronRight, Plus } from 'lucide-react';
 import { useState } from 'react';
 import { DEVICE_EFFECTS } from '../../../core/processors/deviceEffects.ts';
 import type { Neighbours } from '../../../core/reach/neighbours.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
+import { listed } from '../../../core/words/figures.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
-import { MixCard } from './MixCard.tsx';
+import { MixCard, mixWords } from './MixCard.tsx';
 import { Choice, Head, NumberField, Part } from './parts.tsx';
 import { RemoveDevice } from './RemoveDevice.tsx';
+import { isFound, useLine, useViewing } from './viewing.tsx';
 
+/** As many names are said of who would notice. */
+const MOST_NAMED = 3;
 const KIND_WORDS = { computer: 'computer', desk: 'desk', console: 'console or handheld' };
 
 interface MachineSectionProps {
@@ -25,6 +30,12 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
   const devices = setup.devices.filter((one) => one.machine === machine.id);
   const mixes = setup.mixes.filter((one) => one.machine === machine.id);
   const outputs = devices.filter((one) => one.direction === 'out');
+  const { find, folded, fold } = useViewing();
+  const hasFound =
+    isFound(find, [machine.name]) ||
+    devices.some((one) => isFound(find, deviceWords(one, neighbours.get(one.id)))) ||
+    mixes.some((one) => isFound(find, mixWords(setup, one)));
+  const isFolded = folded.has(machine.id) && find === '';
   const addDevice = (direction: Device['direction'], kind: Device['kind']) =>
     actions.edit({
       edit: 'addDevice',
@@ -35,16 +46,27 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
         kind,
       },
     });
+  if (!hasFound) return null;
   return (
     <Part
       id={machine.id}
       title={
-        <NameField
-          value={machine.name}
-          label="Name of the machine"
-          onChange={(name) => actions.edit({ edit: 'updateMachine', id: machine.id, values: { name } })}
-          className="-ml-1 w-40"
-        />
+        <span className="flex items-center">
+          <Button
+            weight="quiet"
+            aria-expanded={!isFolded}
+            aria-label={`${isFolded ? 'Open' : 'Fold'} ${machine.name}`}
+            onClick={() => fold(machine.id, !isFolded)}
+          >
+            {isFolded ? <ChevronRight size={16} /> : <ChevronDown size={16} />}
+          </Button>
+          <NameField
+            value={machine.name}
+            label="Name of the machine"
+            onChange={(name) => actions.edit({ edit: 'updateMachine', id: machine.id, values: { name } })}
+            className="-ml-1 w-40"
+          />
+        </span>
       }
       aside={
         <>
@@ -93,51 +115,56 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
         </>
       }
     >
-      <div className="overflow-x-auto">
-        <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
-          <Head titles={['Device', '', 'Volume', 'Arrives here', 'Goes on to', '']} />
-          <tbody>
-            {devices.map((device) => (
-              <DeviceRow
-                key={device.id}
-                device={device}
-                isDefault={machine.defaultOutput === device.id}
-                near={neighbours.get(device.id) ?? { from: [], to: [] }}
-                onRemove={() => setRemoving(device)}
-              />
-            ))}
-          </tbody>
-        </table>
-      </div>
-      <div className="mt-2 flex flex-wrap gap-2">
-        {machine.kind === 'computer' && (
-          <Button onClick={() => addDevice('out', 'virtual')}>
-            <Plus size={14} /> Virtual device
-          </Button>
-        )}
-        <Button onClick={() => addDevice('out', 'physical')}>
-          <Plus size={14} /> Output
-        </Button>
-        <Button onClick={() => addDevice('in', 'physical')}>
-          <Plus size={14} /> Input
-        </Button>
-        <Button
-          onClick={() =>
-            actions.edit({
-              edit: 'addMix',
-              mix: { name: `Mix ${mixes.length + 1}`, machine: machine.id, inputs: [], into: [] },
-            })
-          }
-        >
-          <Plus size={14} /> Mix
-        </Button>
-      </div>
-      {mixes.length > 0 && (
-        <div className="mt-3 grid grid-cols-2 gap-3">
-          {mixes.map((mix) => (
-            <MixCard key={mix.id} mix={mix} reach={reach} />
-          ))}
-        </div>
+      {isFolded && <p className="py-1 text-sm text-soft">{foldedText(devices, mixes.length, neighbours)}</p>}
+      {!isFolded && (
+        <>
+          <div className="overflow-x-auto">
+            <table className="w-full border-collapse" aria-label={`Devices of ${machine.name}`}>
+              <Head titles={['Device', '', 'Volume', 'Arrives here', 'Goes on to', 'If it went', '']} />
+              <tbody>
+                {devices.map((device) => (
+                  <DeviceRow
+                    key={device.id}
+                    device={device}
+                    isDefault={machine.defaultOutput === device.id}
+                    near={neighbours.get(device.id) ?? { from: [], to: [] }}
+                    onRemove={() => setRemoving(device)}
+                  />
+                ))}
+              </tbody>
+            </table>
+          </div>
+          <div className="mt-2 flex flex-wrap gap-2">
+            {machine.kind === 'computer' && (
+              <Button onClick={() => addDevice('out', 'virtual')}>
+                <Plus size={14} /> Virtual device
+              </Button>
+            )}
+            <Button onClick={() => addDevice('out', 'physical')}>
+              <Plus size={14} /> Output
+            </Button>
+            <Button onClick={() => addDevice('in', 'physical')}>
+              <Plus size={14} /> Input
+            </Button>
+            <Button
+              onClick={() =>
+                actions.edit({
+                  edit: 'addMix',
+                  mix: { name: `Mix ${mixes.length + 1}`, machine: machine.id, inputs: [], into: [] },
+                })
+              }
+            >
+              <Plus size={14} /> Mix
+            </Button>
+          </div>
+          {mixes.length > 0 && (
+            <div className="mt-3 grid grid-cols-2 gap-3">
+              {mixes.map((mix) => (
+                <MixCard key={mix.id} mix={mix} reach={reach} />
+              ))}
+            </div>
+          )}
+        </>
       )}
       {removing && <RemoveDevice device={removing} onClose={() => setRemoving(null)} />}
     </Part>
@@ -181,6 +208,48 @@ function Effects({ device: { id, name, does = [] } }: { device: Device }) {
   );
 }
 
+/** Who would notice if a device went: the destinations, and on hover what each would lose. */
+function WouldNotice({ device }: { device: string }) {
+  const { setup } = useSetup();
+  const { losses, reach } = useViewing();
+  const mine = losses.get(device) ?? [];
+  if (mine.length === 0) return <span className="text-soft">nobody would notice</span>;
+  const name = (id: string) => reach.destinations.find((one) => one.id === id)?.name ?? id;
+  const said = mine.map(
+    ({ destination, sources }) =>
+      `${name(destination)}: no ${listed(sources.map((id) => setup.sources.find((one) => one.id === id)?.name ?? id))}`,
+  );
+  const names = mine.map(({ destination }) => name(destination));
+  return (
+    <span title={said.join('\n')}>
+      {names.slice(0, MOST_NAMED).join(', ')}
+      {names.length > MOST_NAMED && ` and ${names.length - MOST_NAMED} more`}
+    </span>
+  );
+}
+
+/** The words by which a device is found: its own, and what comes and goes. */
+function deviceWords({ name, kind, direction }: Device, near?: Neighbours): string[] {
+  return [
+    name,
+    kind,
+    direction === 'in' ? 'input' : 'output',
+    ...[...(near?.from ?? []), ...(near?.to ?? [])].map(({ place }) => place),
+  ];
+}
+
+function foldedText(devices: Device[], mixes: number, neighbours: Map<string, Neighbours>): string {
+  const lost = devices.filter(({ id }) => {
+    const near = neighbours.get(id);
+    return near && near.from.length > 0 && near.to.length === 0;
+  }).length;
+  return [
+    `${devices.length} ${devices.length === 1 ? 'device' : 'devices'}`,
+    ...(mixes > 0 ? [`${mixes} ${mixes === 1 ? 'mix' : 'mixes'}`] : []),
+    ...(lost > 0 ? [`${lost} that nobody hears`] : []),
+  ].join(', ');
+}
+
 function DeviceRow({
   device,
   isDefault,
@@ -194,8 +263,14 @@ function DeviceRow({
 }) {
   const { actions } = useSetup();
   const isLost = near.from.length > 0 && near.to.length === 0;
+  const { isShown, className, ...passing } = useLine([device.id], deviceWords(device, near));
+  if (!isShown) return null;
   return (
-    <tr className="border-t border-rule align-baseline" data-device={device.id}>
+    <tr
+      className={clsx('border-t border-rule align-baseline', className)}
+      data-device={device.id}
+      {...passing}
+    >
       <td className="w-52 py-1 pr-3">
         <NameField
           value={device.name}
@@ -231,6 +306,9 @@ function DeviceRow({
         ) : (
           near.to.map(({ place }) => place).join(', ')
         )}
+      </td>
+      <td className="w-40 py-1 pr-3 text-sm">
+        <WouldNotice device={device.id} />
       </td>
       <td className="w-10 py-1 text-right">
         <RemoveButton label={`Remove the device ${device.name}`} onClick={onRemove} />

@@ -4,12 +4,19 @@ import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
+import type { Setup } from '../../../core/setup/schema.ts';
 import type { Mix } from '../../../core/setup/wiring.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
 import { placesOfAll } from '../processing/places.ts';
 import { Choice, Tick } from './parts.tsx';
+import { useLine } from './viewing.tsx';
+
+/** The words by which a mix is found: its own, what it takes in, and what it plays into. */
+export function mixWords(setup: Setup, { name, inputs, into }: Mix): string[] {
+  return [name, ...[...inputs.map(({ from }) => from), ...into].map((id) => nameOf(setup, id))];
+}
 
 /** A mix as a list: what it takes in, each with gain and mute, and what it plays into. */
 export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
@@ -24,9 +31,15 @@ export function MixCard({ mix, reach }: { mix: Mix; reach: Reach }) {
   );
   const outputs = here(setup.devices).filter((one) => one.direction === 'out');
   const worn = setup.destinations.find(({ kind }) => kind === 'headphones')?.hears ?? [];
+  const { isShown, className, ...passing } = useLine([mix.id], mixWords(setup, mix));
   const listensOn = (outputs.find(({ id }) => worn.includes(id)) ?? outputs[0])?.id;
+  if (!isShown) return null;
   return (
-    <article className="border border-rule bg-sheet px-3 py-2" aria-label={`Mix ${mix.name}`}>
+    <article
+      className={clsx('border border-rule bg-sheet px-3 py-2', className)}
+      aria-label={`Mix ${mix.name}`}
+      {...passing}
+    >
       <div className="flex items-center justify-between">
         <NameField
           value={mix.name}

@@ -1,3 +1,4 @@
+import { clsx } from 'clsx';
 import { Plus, SlidersHorizontal } from 'lucide-react';
 import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
@@ -12,6 +13,7 @@ import { useSetup } from '../../setupContext.tsx';
 import { ProcessingSheet } from '../processing/ProcessingSheet.tsx';
 import { placesOfAll } from '../processing/places.ts';
 import { Choice, Head, NumberField, Part, Tick } from './parts.tsx';
+import { useLine } from './viewing.tsx';
 
 /** What the recorder takes: devices and single apps, with gain, delay and fold, and the scenes each sounds in. */
 export function PickupTable({ reach }: { reach: Reach }) {
@@ -141,8 +143,15 @@ function PickupRow({
     }
   };
   const steps = stepsOn(pickup.processing);
+  const words = [name, pickup.asksFor, ...[pickup.takes, ...carried].map((id) => nameOf(setup, id))];
+  const { isShown, className, ...passing } = useLine([pickup.id], words);
+  if (!isShown) return null;
   return (
-    <tr className="border-t border-rule align-baseline" data-pickup={pickup.id}>
+    <tr
+      className={clsx('border-t border-rule align-baseline', className)}
+      data-pickup={pickup.id}
+      {...passing}
+    >
       <td className="py-1 pr-2">
         <NameField
           value={pickup.name ?? name}
