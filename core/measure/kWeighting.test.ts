@@ -1,8 +1,9 @@
 import { describe, expect, test } from '@jest/globals';
 import type { Stereo } from '../audio/planes.ts';
 import { Biquad, type Coefficients } from '../signal/biquad.ts';
+import { kWeightingFor } from '../signal/kCoefficients.ts';
 import { noise, sine } from '../testing/tones.ts';
-import { KWeighting, kWeightingFor } from './kWeighting.ts';
+import { KWeighting } from './kWeighting.ts';
 
 /** The gain (dB) of both sections of the K-weighting at a frequency. */
 function gainDb(hz: number, sampleRate: number): number {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from '@jest/globals';
+import { kWeightingFor } from '../signal/kCoefficients.ts';
 import { joined, silence, sine } from '../testing/tones.ts';
-import { kWeightingFor } from './kWeighting.ts';
 import { LoudnessMeter } from './loudness.ts';
 
 /** Measures a sound that is the same on both sides. */

@@ -7,6 +7,7 @@ import { EchoSchema, echo } from './echo.ts';
 import { GateSchema, gate } from './gate.ts';
 import { HighPassSchema, highPass } from './highPass.ts';
 import type { Kind } from './kind.ts';
+import { LevellerSchema, leveller } from './leveller.ts';
 import { LimiterSchema, limiter } from './limiter.ts';
 import { MonoFoldSchema, monoFold } from './monoFold.ts';
 import { NoiseReductionSchema, noiseReduction } from './noiseReduction.ts';
@@ -21,6 +22,7 @@ export const ProcessorSchema = z.discriminatedUnion('does', [
   GateSchema,
   NoiseReductionSchema,
   CompressorSchema,
+  LevellerSchema,
   DuckingSchema,
   LimiterSchema,
   PolaritySchema,
@@ -46,6 +48,7 @@ export const PROCESSORS: { [Does in Processor['does']]: Kind<Extract<Processor, 
   gate,
   'noise reduction': noiseReduction,
   compressor,
+  leveller,
   ducking,
   limiter,
   polarity,

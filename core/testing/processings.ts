@@ -7,6 +7,7 @@ export const WORKED_VOICE: Processing = [
   PROCESSORS.gate.initial,
   { does: 'band', shape: 'bell', hz: 3000, gainDb: 4, q: 1 },
   PROCESSORS.compressor.initial,
+  PROCESSORS.leveller.initial,
   PROCESSORS.echo.initial,
   PROCESSORS.reverb.initial,
   { does: 'limiter', ceilingDbtp: -6, releaseMs: 80 },
