@@ -27,6 +27,11 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
     'clipping',
   ),
   entry('compressor', 'Makes loud moments quieter, so that a voice stays at one level.', 'compressors'),
+  entry(
+    'leveller',
+    'Slowly makes a quiet voice louder and a loud one quieter, so that both stay in one range.',
+    'levellers',
+  ),
   entry('dB', 'Decibel: a step of level. 6 dB more is clearly louder, 10 dB more sounds twice as loud.'),
   entry(
     'dBTP',
