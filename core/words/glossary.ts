@@ -27,11 +27,6 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
     'clipping',
   ),
   entry('compressor', 'Makes loud moments quieter, so that a voice stays at one level.', 'compressors'),
-  entry(
-    'leveller',
-    'Slowly makes a quiet voice louder and a loud one quieter, so that both stay in one range.',
-    'levellers',
-  ),
   entry('dB', 'Decibel: a step of level. 6 dB more is clearly louder, 10 dB more sounds twice as loud.'),
   entry(
     'dBTP',
@@ -68,6 +63,11 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
   entry('isolator', 'A small box in an audio cable that stops hum between two machines.', 'isolated'),
   entry('latency', 'How late a sound arrives.'),
   entry('leak', 'A sound reaches people who must not get it.', 'leaks'),
+  entry(
+    'leveller',
+    'Slowly makes a quiet voice louder and a loud one quieter, so that both stay in one range.',
+    'levellers',
+  ),
   entry(
     'limiter',
     'Holds the highest moments of a sound below a line, so that it does not clip.',
