@@ -117,6 +117,10 @@ export const CODES = {
     severity: 'warn',
     when: 'a link joins two sample rates without conversion',
   },
+  'own-clock': {
+    severity: 'warn',
+    when: 'an input runs on a clock of its own, and is not driven together with a device that leads it',
+  },
   'on-default': { severity: 'note', when: 'an app plays into the default device' },
   overruled: {
     severity: 'note',

@@ -9,7 +9,7 @@ import { copies } from './rules/copies.ts';
 import { echoes } from './rules/echoes.ts';
 import { fused } from './rules/fused.ts';
 import { leaks } from './rules/leaks.ts';
-import { lines } from './rules/lines.ts';
+import { lines, ownClocks } from './rules/lines.ts';
 import { listeningIn } from './rules/listeningIn.ts';
 import { knots, loops } from './rules/loops.ts';
 import { openLoudspeakers } from './rules/openLoudspeakers.ts';
@@ -35,6 +35,7 @@ const RULES: readonly Rule[] = [
   trackUses,
   fused,
   lines,
+  ownClocks,
   processedTwice,
 ];
 

@@ -1,3 +1,4 @@
+import { clockPpmOf } from '../setup/clocks.ts';
 import type { Setup } from '../setup/schema.ts';
 import type { Link } from '../setup/wiring.ts';
 
@@ -17,15 +18,10 @@ export function lineFaults(setup: Setup, link: Link): LineFault[] {
 
 /** By how much the clock of the near end runs faster than that of the far end (parts per million). */
 export function driftPpm(setup: Setup, { from, to }: Link): number {
-  return clockOf(setup, from) - clockOf(setup, to);
+  return clockPpmOf(setup, from) - clockPpmOf(setup, to);
 }
 
 /** The sample rate of a device (Hz). */
 export function rateOf(setup: Setup, device: string): number {
   return setup.devices.find(({ id }) => id === device)?.sampleRate ?? 48_000;
-}
-
-function clockOf(setup: Setup, device: string): number {
-  const machine = setup.devices.find(({ id }) => id === device)?.machine;
-  return setup.machines.find(({ id }) => id === machine)?.clockPpm ?? 0;
 }

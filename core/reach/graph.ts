@@ -1,4 +1,5 @@
 import { standsOn } from '../setup/channels.ts';
+import { clockPpmOf, inputDriftPpm } from '../setup/clocks.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, type Pickup, type Setup, type Source } from '../setup/schema.ts';
 import { type Graph, GraphBuilder, knownSends } from './graphBuilder.ts';
@@ -61,20 +62,29 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const device = deviceOf(setup, source);
     if (device && !silent.has(source.id)) builder.edge(source.id, device, { what: intoWords(source) });
   }
+  const driftOf = (from: string) => {
+    const device = devices.get(from);
+    return device ? inputDriftPpm(setup, device) : 0;
+  };
   for (const mix of setup.mixes) {
     for (const { from, gainDb, muted, delayMs, processing } of mix.inputs)
       if (!muted && !silent.has(from))
-        builder.edge(from, mix.id, { what: 'taken in', gainDb, delayMs, processing });
+        builder.edge(from, mix.id, {
+          what: 'taken in',
+          gainDb,
+          delayMs,
+          processing,
+          driftPpm: driftOf(from),
+        });
     if (mix.listenedOn !== undefined) builder.edge(mix.id, mix.listenedOn, { what: 'listened in on here' });
     else for (const device of mix.into) builder.edge(mix.id, device, { what: 'plays into this device' });
   }
   for (const link of setup.links) {
-    const clockOf = (device: string) => machines.get(devices.get(device)?.machine ?? '')?.clockPpm ?? 0;
     builder.edge(link.from, link.to, {
       what: `over ${link.name}`,
       delayMs: link.latencyMs,
       link,
-      driftPpm: link.converted === false ? clockOf(link.from) - clockOf(link.to) : 0,
+      driftPpm: link.converted === false ? clockPpmOf(setup, link.from) - clockPpmOf(setup, link.to) : 0,
     });
   }
   const sourcesById = new Map(setup.sources.map((source) => [source.id, source]));
@@ -86,7 +96,8 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const app = sourcesById.get(takes);
     const taken = app ? sourcesTaken(setup, pickup, app).filter((one) => !silent.has(one)) : [takes];
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
-    for (const from of taken) builder.edge(from, id, { what, gainDb, delayMs, mono, scenes });
+    for (const from of taken)
+      builder.edge(from, id, { what, gainDb, delayMs, mono, scenes, driftPpm: driftOf(from) });
     if (pickup.monitoring && monitorDevice !== undefined)
       builder.edge(id, monitorDevice, { what: 'played back by the recorder', delayMs: monitorDelayMs });
   }

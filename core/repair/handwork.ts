@@ -61,6 +61,11 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         ...(edit.values.does
           ? [`On “${name(edit.id)}”, leave on: ${edit.values.does.join(', ') || 'nothing'}.`]
           : []),
+        ...(edit.values.follows === undefined
+          ? []
+          : [
+              `Drive “${name(edit.id)}” together with “${name(edit.values.follows)}”, and let “${name(edit.values.follows)}” lead the clock.`,
+            ]),
         ...(edit.values.volumeDb === undefined
           ? []
           : [`Set the volume of “${name(edit.id)}” to ${gainText(edit.values.volumeDb)} dB.`]),

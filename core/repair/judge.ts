@@ -7,6 +7,7 @@ import { type Destination, destinationsOf, trackLimitOf } from '../reach/destina
 import { airId, type Graph, graphOf, isCalledSo, isOverruled } from '../reach/graph.ts';
 import { type Arrival, AUDIBLE_DB, arrivalAt, arrivalOnTrack, type Trail, trailOf } from '../reach/reach.ts';
 import { forbiddenUses, isCleared } from '../setup/clearance.ts';
+import { inputDriftPpm } from '../setup/clocks.ts';
 import { DEFAULT_DEVICE, type Setup, type Source, type Track } from '../setup/schema.ts';
 import { affectedBy } from './affected.ts';
 import type { Judged, SourceJudged } from './judged.ts';
@@ -180,10 +181,13 @@ export class Judge {
   }
 
   /** What is wrong with the setup as such: loops, lines, uses that cannot be, tracks that are shared or too many. */
-  private flawsOf({ setup, graph, bySource }: Judged): Trouble[] {
+  private flawsOf({ setup, graph, destinations, bySource }: Judged): Trouble[] {
     const flaws: Trouble[] = graph.loops.map((loop) => trouble('loop', { detail: loop.join('>') }));
     for (const { id, listenedOn } of setup.mixes)
       if (listenedOn !== undefined) flaws.push(trouble('listening', { detail: id }));
+    for (const device of setup.devices)
+      if (inputDriftPpm(setup, device) !== 0 && isHeard(bySource, destinations, device.id))
+        flaws.push(trouble('line', { detail: `own-clock ${device.id}` }));
     for (const pickup of setup.pickups) {
       const app =
         pickup.asksFor === undefined ? undefined : setup.sources.find(({ id }) => id === pickup.takes);
@@ -302,6 +306,14 @@ class Scenes {
         return this.ids.map((scene) => ({ scene, count: 1 }));
     return [{ scene: null, count }];
   }
+}
+
+/** Tells whether something that passes a place arrives anywhere. */
+function isHeard(bySource: Map<string, SourceJudged>, destinations: Destination[], place: string): boolean {
+  return [...bySource.values()].some(
+    ({ passes, trail }) =>
+      passes.has(place) && destinations.some((destination) => arrivalAt(trail, destination) !== null),
+  );
 }
 
 /** Tells whether a source is alone on some edit track of the file, or on channels of its own there. */

@@ -42,6 +42,7 @@ const SETTINGS = new Set<Target['code']>([
   'hum-risk',
   'drift',
   'rate-mismatch',
+  'own-clock',
 ]);
 /** No more acts than this are tried in one search. */
 const MOST_TRIED = 600;

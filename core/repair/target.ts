@@ -52,6 +52,7 @@ function matcherOf({ code, source, destination, detail }: Target): (trouble: Tro
     case 'hum-risk':
     case 'drift':
     case 'rate-mismatch':
+    case 'own-clock':
       return ({ kind, detail: of }) => kind === 'line' && of === `${code} ${detail}`;
     case 'on-default':
       return (one) => one.kind === 'onDefault' && one.source === source;

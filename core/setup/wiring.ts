@@ -47,6 +47,17 @@ export const DeviceSchema = z.strictObject({
       'What is played into a virtual output can be picked up, or passed on, and is heard nowhere else.',
     ),
   sampleRate: z.number().int().min(8000).max(192_000).optional().describe('48000 when left out.'),
+  clockPpm: z
+    .number()
+    .min(-500)
+    .max(500)
+    .optional()
+    .describe(
+      'How fast its own clock runs, in parts per million over the nominal rate, where it has one; the clock of its machine when left out.',
+    ),
+  follows: IdSchema.optional().describe(
+    'The device of the same machine that leads its clock: both are driven together, and nothing drifts between them.',
+  ),
   volumeDb: GainDbSchema.optional().describe(
     'Its own volume: what it does to the level of all that passes it; 0 when left out.',
   ),

@@ -35,6 +35,7 @@ export const wiringEdits = [
   z.strictObject({
     edit: z.literal('updateDevice'),
     id: IdSchema,
+    clear: z.array(z.enum(['clockPpm', 'follows'])).optional(),
     values: DeviceSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({
@@ -121,7 +122,7 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
     case 'updateMachine':
       return { ...setup, machines: patched(setup.machines, 'machine', edit.id, edit.values, edit.clear) };
     case 'updateDevice':
-      return { ...setup, devices: patched(setup.devices, 'device', edit.id, edit.values) };
+      return { ...setup, devices: patched(setup.devices, 'device', edit.id, edit.values, edit.clear) };
     case 'updateLink':
       return { ...setup, links: patched(setup.links, 'link', edit.id, edit.values) };
     case 'updateMix':
@@ -250,7 +251,9 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
   ];
   return {
     ...gone,
-    devices: gone.devices.filter((device) => device.id !== id),
+    devices: gone.devices
+      .filter((device) => device.id !== id)
+      .map((device) => (device.follows === id ? { ...device, follows: undefined } : device)),
     ...(gone.recorder.monitorDevice === id && {
       recorder: { ...gone.recorder, monitorDevice: rehome ?? undefined },
     }),

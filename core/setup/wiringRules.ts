@@ -45,6 +45,7 @@ function* brokenMachines({ setup, machines, devices }: Index): Generator<Problem
     if (!machines.has(machine))
       yield { field: `devices[${at}].machine`, rule: `there is no machine "${machine}"` };
   }
+  yield* brokenClocks(setup, devices);
   if (setup.recorder.machine !== undefined && !machines.has(setup.recorder.machine))
     yield { field: 'recorder.machine', rule: `there is no machine "${setup.recorder.machine}"` };
   const { machine, monitorDevice } = setup.recorder;
@@ -57,6 +58,27 @@ function* brokenMachines({ setup, machines, devices }: Index): Generator<Problem
       field,
       rule: `"${device.name}" is not an output of the recorder’s machine; choose one that is`,
     };
+}
+
+/** Of devices that are driven together, one leads, and follows none itself. */
+function* brokenClocks(setup: Setup, devices: Index['devices']): Generator<Problem> {
+  for (const [at, { id, name, machine, follows }] of setup.devices.entries()) {
+    if (follows === undefined) continue;
+    const field = `devices[${at}].follows`;
+    const leader = devices.get(follows);
+    if (!leader) yield { field, rule: `there is no device "${follows}"` };
+    else if (leader.machine !== machine)
+      yield {
+        field,
+        rule: `“${leader.name}” is on another machine; only devices of one machine are driven together`,
+      };
+    else if (follows === id) yield { field, rule: `“${name}” cannot follow its own clock; leave this out` };
+    else if (leader.follows !== undefined)
+      yield {
+        field,
+        rule: `“${leader.name}” would lead the clock of “${name}”, and follows another device itself; one device leads, so let “${name}” follow that one`,
+      };
+  }
 }
 
 function* brokenLinks({ setup, devices }: Index): Generator<Problem> {

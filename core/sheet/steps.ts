@@ -115,7 +115,18 @@ function machineSteps(setup: Setup): Step[] {
         `On ${nameOf(setup, machine)}, set the volume of “${name}” to ${db(volumeDb)}.`,
       ),
     );
-  return [...virtual, ...defaults, ...volumes];
+  const together = setup.devices.flatMap(({ id, name, machine, follows }) =>
+    follows === undefined
+      ? []
+      : [
+          step(
+            'Machines',
+            `${id} clock`,
+            `On ${nameOf(setup, machine)}, drive “${name}” together with “${nameOf(setup, follows)}”, which leads the clock.`,
+          ),
+        ],
+  );
+  return [...virtual, ...defaults, ...volumes, ...together];
 }
 
 function cable(setup: Setup, { name, from, to, kind, isolated, converted }: Link): string {

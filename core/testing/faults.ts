@@ -20,6 +20,7 @@ export function faultsOf(setup: Setup): Fault[] {
     ...cables(setup),
     ...hearing(setup),
     ...volumes(setup),
+    ...clocks(setup),
   ];
 }
 
@@ -45,6 +46,15 @@ function sends(setup: Setup): Fault[] {
         ),
     ),
   ];
+}
+
+/** An input is no longer driven together with the device that leads its clock. */
+function clocks(setup: Setup): Fault[] {
+  return setup.devices
+    .filter(({ follows }) => follows !== undefined)
+    .map(({ id }) =>
+      fault(`${id} on its own clock`, { edit: 'updateDevice', id, clear: ['follows'], values: {} }),
+    );
 }
 
 /** Somebody turns a device down on its machine. */

@@ -15,6 +15,7 @@ export const givenByTheComputer = roomOf('The computer gives each app its output
     'boathouse.studio': 'virtual out',
     'boathouse.mic': 'in',
   },
+  together: { 'boathouse.mic': { follows: 'boathouse.headset', clockPpm: 40 } },
   mixes: {
     own: {
       on: 'boathouse',

@@ -17,6 +17,8 @@ export interface Sketch {
   machines: Record<string, Partial<Machine>>;
   /** "machine.name": "out", "in", "virtual out" or "virtual in". */
   devices: Record<string, string>;
+  /** Devices that have a clock of their own, and whose clock they follow. */
+  together?: Record<string, Pick<Device, 'follows' | 'clockPpm'>>;
   links?: [from: string, to: string, kind: Link['kind'], more?: Partial<Link>][];
   /** By id; inputs with their gains (dB), muted where it is null. */
   mixes?: Record<string, { on: string; inputs: Record<string, number | null>; into: string[] }>;
@@ -70,6 +72,7 @@ export function roomOf(name: string, sketch: Sketch): Setup {
         machine: id.split('.')[0],
         direction: what.endsWith('in') ? 'in' : 'out',
         kind: what.startsWith('virtual') ? 'virtual' : 'physical',
+        ...sketch.together?.[id],
       }),
     ),
     links: (sketch.links ?? []).map(

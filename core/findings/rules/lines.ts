@@ -1,5 +1,6 @@
 import type { Destination } from '../../reach/destinations.ts';
 import type { Arrival } from '../../reach/reach.ts';
+import { inputDriftPpm } from '../../setup/clocks.ts';
 import { nameOf } from '../../setup/edits.ts';
 import type { Link } from '../../setup/wiring.ts';
 import { listed } from '../../words/figures.ts';
@@ -27,6 +28,29 @@ export function* lines(survey: Survey): Generator<Finding> {
     yield finding(fault, 'warn', () => sentence(survey, fault, link, names, destination), {
       ...{ source: sources[0], destination: destination.id, arrivals: [arrival], detail: link.id },
     });
+  }
+}
+
+/** Inputs that run on a clock of their own, where something comes in by them and arrives somewhere. */
+export function* ownClocks({ setup, reach }: Survey): Generator<Finding> {
+  for (const device of setup.devices) {
+    const ppm = inputDriftPpm(setup, device);
+    if (ppm === 0) continue;
+    const sources = reach
+      .sourcesAt(device.id)
+      .filter((id) => reach.destinations.some((destination) => reach.at(id, destination.id)));
+    if (sources.length === 0) continue;
+    const names = listed(
+      sources.map((id) => nameOf(setup, id)),
+      MOST_NAMES,
+    );
+    yield finding(
+      'own-clock',
+      'warn',
+      () =>
+        `“${device.name}” runs on a clock of its own, ${Math.abs(ppm).toFixed(0)} parts per million ${ppm > 0 ? 'fast' : 'slow'}: after an hour, ${names} will be ${(Math.abs(ppm) * 3.6).toFixed(0)} ms off the rest. Let one device lead the clock of both.`,
+      { source: sources[0], detail: device.id },
+    );
   }
 }
 

@@ -13,7 +13,7 @@ import { onceOnly } from './onceOnly.ts';
 import { openings } from './opening.ts';
 import { outputs } from './outputs.ts';
 import { separations } from './separate.ts';
-import { calledRight, lineMoves, overrulings, pins, unstuck } from './settings.ts';
+import { calledRight, drivenTogether, lineMoves, overrulings, pins, unstuck } from './settings.ts';
 import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
 
 /** Returns the acts near what a finding is about, in the order in which a creator would rather do them; none is tried yet. */
@@ -29,6 +29,8 @@ export function movesFor(room: Room, finding: Target, scene: string | null): Can
     case 'drift':
     case 'rate-mismatch':
       return lineMoves(room, finding);
+    case 'own-clock':
+      return drivenTogether(room, detail);
     case 'on-default':
       return source === null ? [] : pins(room, source);
     case 'overruled':

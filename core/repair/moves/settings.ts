@@ -2,6 +2,7 @@ import type { Finding } from '../../findings/finding.ts';
 import { isCalledSo, isOverruled, sameApp } from '../../reach/graph.ts';
 import { nameOf } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE } from '../../setup/schema.ts';
+import type { Device } from '../../setup/wiring.ts';
 import type { Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
 
@@ -85,4 +86,17 @@ export function overrulings(room: Room, sourceId: string): Candidate[] {
       edits: [{ edit: 'updateSource', id, values: { into: DEFAULT_DEVICE } }],
     },
   ];
+}
+
+/** An input with a clock of its own is driven together with a device of its machine that leads. */
+export function drivenTogether({ setup }: Room, id: string | null): Candidate[] {
+  const device = setup.devices.find((one) => one.id === id);
+  if (!device) return [];
+  const leads = ({ id: other, machine, kind, follows, clockPpm }: Device) =>
+    other !== id && machine === device.machine && kind === 'physical' && !follows && clockPpm === undefined;
+  return setup.devices.filter(leads).map((leader) => ({
+    label: `Drive “${device.name}” together with “${leader.name}”, which leads the clock`,
+    fault: `“${device.name}” runs on a clock of its own`,
+    edits: [{ edit: 'updateDevice', id: device.id, values: { follows: leader.id } }],
+  }));
 }

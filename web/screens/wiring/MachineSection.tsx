@@ -4,9 +4,11 @@ import { useState } from 'react';
 import { DEVICE_EFFECTS } from '../../../core/processors/deviceEffects.ts';
 import type { Neighbours } from '../../../core/reach/neighbours.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
+import { nameOf } from '../../../core/setup/edits.ts';
 import type { Device, Machine } from '../../../core/setup/wiring.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { Button, DbField, NameField, RemoveButton } from '../../parts/controls.tsx';
+import { FigureField } from '../../parts/FigureField.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MixCard, mixWords } from './MixCard.tsx';
 import { Choice, Head, NumberField, Part } from './parts.tsx';
@@ -172,15 +174,17 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
 }
 
 /** What a device does to the sound by itself, to tick: the same again in a source's processing would be too much. */
-function Effects({ device: { id, name, does = [] } }: { device: Device }) {
-  const { actions } = useSetup();
+function Effects({ device }: { device: Device }) {
+  const { setup, actions } = useSetup();
+  const { id, name, does = [], follows } = device;
+  const said = [...does, ...(follows ? [`clock of ${nameOf(setup, follows)}`] : [])];
   return (
     <details className="inline">
       <summary
         className="ml-1 inline cursor-pointer text-xs text-water underline decoration-dotted"
-        aria-label={`effects: what ${name} does to the sound by itself`}
+        aria-label={`${said.length > 0 ? said.join(', ') : 'more'}: what ${name} does by itself, and its clock`}
       >
-        {does.length > 0 ? does.join(', ') : 'effects'}
+        {said.length > 0 ? said.join(', ') : 'more'}
       </summary>
       <span className="block py-1">
         {DEVICE_EFFECTS.map((effect) => (
@@ -203,8 +207,57 @@ function Effects({ device: { id, name, does = [] } }: { device: Device }) {
             {effect}
           </label>
         ))}
+        <ClockFields device={device} />
       </span>
     </details>
+  );
+}
+
+/** The clock of a device: one of its own, and the device that it is driven together with, which leads. */
+function ClockFields({ device }: { device: Device }) {
+  const { setup, actions } = useSetup();
+  const { id, name, machine, clockPpm = 0, follows } = device;
+  const leaders = setup.devices.filter((one) => one.id !== id && one.machine === machine && !one.follows);
+  return (
+    <>
+      <span className="mt-1 block text-xs text-ink">
+        own clock{' '}
+        <FigureField
+          value={clockPpm}
+          label={`How fast the own clock of ${name} runs`}
+          unit="ppm"
+          min={-500}
+          max={500}
+          className="w-14 py-0"
+          onChange={(ppm) =>
+            actions.edit({
+              edit: 'updateDevice',
+              id,
+              values: ppm ? { clockPpm: ppm } : {},
+              clear: ppm ? undefined : ['clockPpm'],
+            })
+          }
+        />
+      </span>
+      <span className="block text-xs text-ink">
+        driven together with{' '}
+        <Choice
+          label={`The device that leads the clock of ${name}`}
+          value={follows ?? ''}
+          none="none"
+          options={leaders}
+          className="w-28 py-0 text-xs"
+          onChange={(leader) =>
+            actions.edit({
+              edit: 'updateDevice',
+              id,
+              values: leader ? { follows: leader } : {},
+              clear: leader ? undefined : ['follows'],
+            })
+          }
+        />
+      </span>
+    </>
   );
 }
 
