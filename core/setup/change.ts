@@ -12,6 +12,7 @@ const PARTS = [
   'accepted',
   'air',
   'groups',
+  'linkedFaders',
   'ticks',
 ] as const satisfies Part[];
 /** Fails to compile when a part of the setup is missing above: its edits could not be stored. */
@@ -88,8 +89,9 @@ export function replayChange(setup: Setup, change: SetupChange): Setup {
   return next as Setup;
 }
 
-/** What tells the things of a list apart: an id, or the two ends of a send or a wish. */
+/** What tells the things of a list apart: an id, the two ends of a send or a wish, or all that is in a group. */
 function keyOf(thing: unknown): string {
+  if (Array.isArray(thing)) return thing.join(' ');
   const { id, pickup, to, source, destination } = thing as Record<string, unknown>;
   return String(id ?? (pickup !== undefined ? `${pickup} ${to}` : `${source ?? ''} ${destination}`));
 }

@@ -12,6 +12,7 @@ import {
   DestinationSchema,
   GainDbSchema,
   IdSchema,
+  LinkedFadersSchema,
   NameSchema,
   RecorderSchema,
   SendSchema,
@@ -89,6 +90,7 @@ const simpleEdits = [
     source: IdSchema,
     gainDb: GainDbSchema.nullable().describe('Null: they are not in one room.'),
   }),
+  z.strictObject({ edit: z.literal('setLinkedFaders'), groups: LinkedFadersSchema }),
   z.strictObject({
     edit: z.literal('setSend'),
     pickup: IdSchema,
@@ -177,6 +179,8 @@ export function applyEdit(setup: Setup, edit: Edit): Setup {
       return { ...setup, destinations: patched(setup.destinations, 'destination', edit.id, edit.values) };
     case 'setAir':
       return setAir(setup, edit);
+    case 'setLinkedFaders':
+      return { ...setup, linkedFaders: edit.groups.length > 0 ? edit.groups : undefined };
     case 'setSend':
       return setSend(setup, edit);
     case 'setWish':
@@ -215,6 +219,8 @@ export function describeEdit(edit: Edit, setup: Setup): string {
     case 'removeTrack':
     case 'removeDestination':
       return `remove ${name(edit.id)}`;
+    case 'setLinkedFaders':
+      return 'change which levels move together';
     case 'setAim':
       return `change what balancing aims for at ${name(edit.destination)}`;
     case 'acceptFinding':
@@ -335,6 +341,12 @@ function removeTrack(setup: Setup, id: string): Setup {
   return { ...withoutPlace(setup, id), tracks: setup.tracks.filter((track) => track.id !== id) };
 }
 
+/** A link of one is none. */
+function withoutFader(groups: string[][], id: string): string[][] | undefined {
+  const left = groups.map((group) => group.filter((one) => one !== id)).filter((group) => group.length > 1);
+  return left.length > 0 ? left : undefined;
+}
+
 /** Returns the setup without what leads to a place, is wished for there, or is aimed at there. */
 function withoutPlace(setup: Setup, id: string): Setup {
   return {
@@ -343,6 +355,7 @@ function withoutPlace(setup: Setup, id: string): Setup {
     intent: setup.intent.filter((wish) => wish.destination !== id),
     ...(setup.balance && { balance: setup.balance.filter((aim) => aim.destination !== id) }),
     ...(setup.air && { air: setup.air.filter(({ destination }) => destination !== id) }),
+    ...(setup.linkedFaders && { linkedFaders: withoutFader(setup.linkedFaders, id) }),
   };
 }
 

@@ -21,6 +21,12 @@ const EDITS: [edit: Edit, words: string, look: (after: Setup) => unknown, expect
     { machine: 'loft', trackLimit: 7 },
   ],
   [
+    { edit: 'setLinkedFaders', groups: [['live', 'vod']] },
+    'change which levels move together',
+    (after) => after.linkedFaders,
+    [['live', 'vod']],
+  ],
+  [
     {
       edit: 'addSource',
       source: {

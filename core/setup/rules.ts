@@ -22,6 +22,7 @@ export function brokenRules(setup: Setup): Problem[] {
     ...brokenBalance(setup),
     ...brokenKeys(setup),
     ...brokenAir(setup),
+    ...brokenFaders(setup),
   ];
 }
 
@@ -106,6 +107,28 @@ function brokenBalance({ balance = [], destinations, tracks, sources }: Setup): 
       problems.push({ field: `${field}.destination`, rule: `"${destination}" is listed twice` });
     return problems;
   });
+}
+
+/** Levels that move together do so in one group: a destination in two of them would move itself again. */
+function brokenFaders({ linkedFaders = [], destinations, tracks }: Setup): Problem[] {
+  const names = new Map([...tracks, ...destinations].map(({ id, name }) => [id, name]));
+  const seen = new Set<string>();
+  return linkedFaders.flatMap((group, at) =>
+    group.flatMap((id): Problem[] => {
+      const field = `linkedFaders[${at}]`;
+      const isTwice = seen.has(id);
+      seen.add(id);
+      if (!names.has(id)) return [{ field, rule: `there is no destination or track "${id}"` }];
+      return isTwice
+        ? [
+            {
+              field,
+              rule: `“${names.get(id)}” is linked twice, so that its levels would move each other in a circle; keep it in one group`,
+            },
+          ]
+        : [];
+    }),
+  );
 }
 
 /** Duckings listen to another source that is there, and not round in a circle. */

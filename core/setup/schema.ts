@@ -255,6 +255,8 @@ export const AcceptedSchema = z.strictObject({
 /** A finding that is meant to be so. */
 export type Accepted = z.infer<typeof AcceptedSchema>;
 
+export const LinkedFadersSchema = z.array(z.array(IdSchema).min(2).max(16)).max(16);
+
 export const SetupSchema = z.strictObject({
   format: z.literal('northfen.setup'),
   version: z.literal(SETUP_VERSION),
@@ -270,6 +272,9 @@ export const SetupSchema = z.strictObject({
   pickups: z.array(PickupSchema).max(200),
   tracks: z.array(TrackSchema).max(64),
   destinations: z.array(DestinationSchema).max(16),
+  linkedFaders: LinkedFadersSchema.optional().describe(
+    'Groups of destinations whose levels move together: by as many dB in all of them.',
+  ),
   air: z
     .array(AirSchema)
     .max(256)

@@ -6,7 +6,7 @@ import { limiterEdit } from '../../../core/balance/peaks.ts';
 import { type Balanced, balanceAll, balanceEdit } from '../../../core/balance/solve.ts';
 import { HOLDS_LU, offsetsOf } from '../../../core/balance/verified.ts';
 import { leadingTo } from '../../../core/proof/moments.ts';
-import { cellEdit } from '../../../core/reach/cell.ts';
+import { faderEdit } from '../../../core/reach/linkedCells.ts';
 import type { DestinationMeasures } from '../../../core/records.ts';
 import { type Edit, nameOf } from '../../../core/setup/edits.ts';
 import { settled } from '../../api/setups.ts';
@@ -198,7 +198,7 @@ export function BalanceScreen() {
           balanced={here}
           aim={aim}
           solved={solved}
-          onLevel={(source, gainDb) => actions.edit((now) => cellEdit(now, source, destination.id, gainDb))}
+          onLevel={(source, gainDb) => actions.edit((now) => faderEdit(now, source, destination.id, gainDb))}
           onWish={(source, wish) => {
             const { [source]: _, ...others } = aim.wishes;
             setAim({ wishes: wish === null ? others : { ...others, [source]: wish } });

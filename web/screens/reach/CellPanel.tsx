@@ -5,10 +5,12 @@ import { markOf } from '../../../core/findings/codes.ts';
 import { ECHO_FROM_MS } from '../../../core/findings/limits.ts';
 import type { Destination } from '../../../core/reach/destinations.ts';
 import { channelWords } from '../../../core/reach/graph.ts';
+import { groupsAfter, linkedWith } from '../../../core/reach/linkedCells.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
 import { placesOn, standsOn } from '../../../core/setup/channels.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
+import { listed } from '../../../core/words/figures.ts';
 import type { Media } from '../../api/types.ts';
 import { formatDb } from '../../format.ts';
 import { Button, DbField, fieldClass } from '../../parts/controls.tsx';
@@ -98,10 +100,52 @@ export function CellPanel({
           <Button onClick={onSeparate}>Separate …</Button>
         </p>
       )}
+      <MovesWith setup={setup} destination={destination} reach={reach} onEdit={onEdit} />
       {arrival?.paths.map((card, index) => (
         <RouteCardView key={index} card={card} />
       ))}
     </section>
+  );
+}
+
+/** Which destinations the levels of one move with. */
+function MovesWith({
+  setup,
+  destination,
+  reach,
+  onEdit,
+}: {
+  setup: Setup;
+  destination: Destination;
+  reach: Reach;
+  onEdit: (edit: Edit) => void;
+}) {
+  const others = reach.destinations.filter(({ id }) => id !== destination.id);
+  const together = linkedWith(setup, destination.id);
+  const names = together.map((id) => others.find((one) => one.id === id)?.name ?? id);
+  return (
+    <p className="text-sm text-soft">
+      Levels of {destination.name} move{' '}
+      <select
+        aria-label={`What the levels of ${destination.name} move with`}
+        className={`${fieldClass} py-0`}
+        value={together[0] ?? ''}
+        onChange={({ target }) =>
+          onEdit({
+            edit: 'setLinkedFaders',
+            groups: groupsAfter(setup, destination.id, target.value || null),
+          })
+        }
+      >
+        <option value="">by themselves</option>
+        {others.map(({ id, name }) => (
+          <option key={id} value={id}>
+            with {name}
+          </option>
+        ))}
+      </select>
+      {names.length > 1 && ` and ${listed(names.slice(1))}`}
+    </p>
   );
 }
 

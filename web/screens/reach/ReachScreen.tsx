@@ -4,10 +4,10 @@ import { Link, useLocation } from 'react-router';
 import { MARKS, type Mark } from '../../../core/findings/codes.ts';
 import type { Finding } from '../../../core/findings/finding.ts';
 import { withoutAir } from '../../../core/reach/air.ts';
-import { cellEdit } from '../../../core/reach/cell.ts';
 import { trackLimitOf } from '../../../core/reach/destinations.ts';
 import { fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
 import { intentOf } from '../../../core/reach/intent.ts';
+import { faderEdit } from '../../../core/reach/linkedCells.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
@@ -75,7 +75,7 @@ export function ReachScreen() {
     const [sourceId, destinationId] = [setup.sources[row].id, destinations[column].id];
     actions.edit((now) => {
       const cell = (now === setup ? view : boardOf(now, scene, [])).cellAt(sourceId, destinationId);
-      return cellEdit(now, sourceId, destinationId, next(cell));
+      return faderEdit(now, sourceId, destinationId, next(cell));
     });
   };
   const set = (place: Place, gainDb: number | null) => change(place, () => gainDb);

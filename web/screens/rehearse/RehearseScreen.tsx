@@ -2,7 +2,7 @@ import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { LEAD_S, leadingTo } from '../../../core/proof/moments.ts';
-import { cellEdit } from '../../../core/reach/cell.ts';
+import { faderEdit } from '../../../core/reach/linkedCells.ts';
 import { type Reach, reachOf } from '../../../core/reach/reach.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
 import type { Transport } from '../../audio/transport.ts';
@@ -62,7 +62,7 @@ export function RehearseScreen() {
   const setLevel = (one: string, change: (gainDb: number) => number) =>
     actions.edit((now) => {
       const gainDb = reachOf(now).at(one, destination)?.gainDb ?? -20;
-      return cellEdit(now, one, destination, change(gainDb));
+      return faderEdit(now, one, destination, change(gainDb));
     });
   const setOwnLevel = (one: string, change: (levelDb: number) => number) =>
     actions.edit((now) => {
