@@ -104,6 +104,22 @@ test('twelve sources by ten destinations stand on the screen without a scroll', 
   expect(overflow).toBeLessThanOrEqual(0);
 });
 
+test('levels of linked destinations move together, and are taken back in one step', async ({ page }) => {
+  await openBoard(page);
+  const live = cell(page, 'Lock & Paddle', 'Live');
+  const vod = cell(page, 'Lock & Paddle', 'VOD');
+  await live.click();
+  const before = [await live.innerText(), await vod.innerText()];
+  await page.getByLabel('What the levels of Live move with').selectOption({ label: 'with VOD' });
+  await live.click();
+  await page.keyboard.press('-');
+  await expect(live).not.toHaveText(before[0]);
+  await expect(vod).not.toHaveText(before[1]);
+  await page.keyboard.press('Control+z');
+  await expect(live).toHaveText(before[0]);
+  await expect(vod).toHaveText(before[1]);
+});
+
 test('a long board draws the rows that are seen, and says all of them', async ({ page }) => {
   const answer = await page.request.post('/api/setups/import', {
     headers: { 'Content-Type': 'text/plain' },

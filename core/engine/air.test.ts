@@ -1,10 +1,12 @@
 import { describe, expect, test } from '@jest/globals';
+import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { findingsOf } from '../findings/findings.ts';
 import { cellEdit } from '../reach/cell.ts';
 import { reachOf } from '../reach/reach.ts';
 import { causesOf } from '../repair/causes.ts';
 import { mend } from '../repair/mend.ts';
-import { applyEdit } from '../setup/edits.ts';
+import { inOneRoom } from '../setup/airEdits.ts';
+import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
 import { RIGHT_ROOMS } from '../testing/rooms.ts';
@@ -130,4 +132,29 @@ test('a cell of the board moves what the wiring brings, and leaves what the air 
   expect(causesOf(open, TODAY).flatMap(({ givingUp }) => givingUp.map(({ label }) => label))).not.toContain(
     expect.stringContaining('and Narrator with it'),
   );
+});
+
+test('air between machines in different rooms is refused in a sentence', () => {
+  const room = (id: string, name: string): SimpleEdit => ({
+    edit: 'updateMachine',
+    id,
+    values: { room: name },
+  });
+  const edits: SimpleEdit[] = [
+    { edit: 'updateDestination', id: 'headphones', values: { kind: 'loudspeakers' } },
+    { edit: 'setAir', destination: 'headphones', source: 'narrator', gainDb: -30 },
+    room('sluicebox', 'Attic'),
+  ];
+  const inOne = edits.reduce<Setup>(applyEdit, twoMachinesMadeRight());
+  expect(brokenRules(inOne)).toEqual([]);
+  const heardNextDoor = applyEdit(applyEdit(inOne, room('boathouse', 'Hall')), {
+    edit: 'updateDestination',
+    id: 'headphones',
+    values: { hears: ['boathouse.game'] },
+  });
+  expect(brokenRules(heardNextDoor).map(({ rule }) => rule)).toEqual([
+    '“Own headphones” sounds in the room “Hall”, and the microphone of Narrator is in “Attic”: it does not hear it; take the two apart, or say that they are in one room',
+  ]);
+  expect(inOneRoom({ ...heardNextDoor, air: [] }, 'headphones')).toEqual([]);
+  expect(brokenRules(applyEdit(heardNextDoor, room('boathouse', 'attic')))).toEqual([]);
 });

@@ -1,9 +1,10 @@
 import { keysOf, type Processing } from '../processors/processing.ts';
+import { roomsApart } from './airEdits.ts';
 import { everyProcessing } from './bearers.ts';
 import { brokenBitrates, brokenChannels } from './channels.ts';
 import { NAMED_LISTS } from './ids.ts';
 import type { Problem } from './problem.ts';
-import { DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
+import { type Air, DEFAULT_DEVICE, type Setup, type Source } from './schema.ts';
 import { brokenWiring } from './wiringRules.ts';
 
 /**
@@ -190,7 +191,8 @@ function brokenDestinations(setup: Setup): Problem[] {
 }
 
 /** Loudspeakers are heard by microphones, each pair once. */
-function brokenAir({ air = [], sources, destinations }: Setup): Problem[] {
+function brokenAir(setup: Setup): Problem[] {
+  const { air = [], sources, destinations } = setup;
   return air.flatMap((one, index): Problem[] => {
     const field = `air[${index}]`;
     const source = sources.find(({ id }) => id === one.source);
@@ -214,6 +216,7 @@ function brokenAir({ air = [], sources, destinations }: Setup): Problem[] {
             },
           ]
         : []),
+      ...wallBetween(setup, one, field),
       ...(one.gainDb > 0
         ? [{ field: `${field}.gainDb`, rule: 'air makes nothing louder; use 0 dB or less' }]
         : []),
@@ -225,4 +228,18 @@ function brokenAir({ air = [], sources, destinations }: Setup): Problem[] {
 function feedIds(setup: Setup): Set<string> {
   const listening = setup.destinations.filter(({ kind }) => kind !== 'live' && kind !== 'vod');
   return new Set([...listening, ...setup.tracks].map((feed) => feed.id));
+}
+
+/** Sound does not come from one room into another. */
+function wallBetween(setup: Setup, { destination, source }: Air, field: string): Problem[] {
+  const rooms = roomsApart(setup, destination, source);
+  if (!rooms) return [];
+  const name = (id: string) =>
+    [...setup.destinations, ...setup.sources].find((one) => one.id === id)?.name ?? id;
+  return [
+    {
+      field,
+      rule: `“${name(destination)}” sounds in the room “${rooms.loudspeakers}”, and the microphone of ${name(source)} is in “${rooms.microphone}”: it does not hear it; take the two apart, or say that they are in one room`,
+    },
+  ];
 }

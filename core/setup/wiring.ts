@@ -19,6 +19,9 @@ export const MachineSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
   kind: z.enum(MACHINE_KINDS),
+  room: NameSchema.optional().describe(
+    'The room in which it stands; machines of which nothing is said may stand in any.',
+  ),
   defaultOutput: IdSchema.optional().describe('The device that apps play into which name none themselves.'),
   handovers: z
     .number()

@@ -29,7 +29,7 @@ export const wiringEdits = [
   z.strictObject({
     edit: z.literal('updateMachine'),
     id: IdSchema,
-    clear: z.array(z.enum(['defaultOutput', 'handovers', 'clockPpm'])).optional(),
+    clear: z.array(z.enum(['defaultOutput', 'handovers', 'clockPpm', 'room'])).optional(),
     values: MachineSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({

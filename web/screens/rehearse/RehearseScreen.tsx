@@ -141,6 +141,26 @@ export function RehearseScreen() {
             </span>
           )}
         </div>
+        {setup.sources
+          .filter(({ stuck }) => stuck)
+          .map((one) => (
+            <p
+              key={one.id}
+              className="flex flex-wrap items-center gap-x-3 border-l-4 border-reed bg-sheet px-3 py-1 text-sm"
+            >
+              <span>
+                <strong>{one.name}</strong> is stuck: it plays, and is silent. Move its output to another
+                device, and back.
+              </span>
+              <Button
+                onClick={() =>
+                  actions.edit({ edit: 'updateSource', id: one.id, values: {}, clear: ['stuck'] })
+                }
+              >
+                It sounds again
+              </Button>
+            </p>
+          ))}
         <Score
           setup={setup}
           reach={reach}

@@ -72,7 +72,24 @@ export function MachineSection({ machine, reach, neighbours }: MachineSectionPro
       }
       aside={
         <>
-          <span className="text-sm text-soft">{KIND_WORDS[machine.kind]}</span>
+          <span className="text-sm text-soft">
+            {KIND_WORDS[machine.kind]} in the room{' '}
+            <NameField
+              value={machine.room ?? ''}
+              label={`Room of ${machine.name}`}
+              placeholder="any"
+              mayBeEmpty
+              onChange={(room) =>
+                actions.edit({
+                  edit: 'updateMachine',
+                  id: machine.id,
+                  values: room ? { room } : {},
+                  clear: room ? undefined : ['room'],
+                })
+              }
+              className="w-20"
+            />
+          </span>
           {machine.kind === 'computer' && (
             <span className="text-sm text-soft">
               default output{' '}
