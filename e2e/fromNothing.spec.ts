@@ -150,3 +150,16 @@ test('Wiring finds as one types, follows a source by key, folds machines, and sa
   await page.getByRole('button', { name: 'Fold all' }).click();
   await expect(page.locator('[data-device]')).toHaveCount(0);
 });
+
+test('the two settings of the chat stand side by side, and its voices move together', async ({ page }) => {
+  const answer = await page.request.post('/api/setups', { data: { from: 'two-machines-made-right' } });
+  const { id } = (await answer.json()) as { id: string };
+  await page.goto(`/setups/${id}/wiring`);
+  const output = page.getByLabel('What Towline plays into');
+  await expect(output.locator('option:checked')).toHaveText('Call');
+  await output.selectOption({ label: 'HDMI to the capture' });
+  await expect(page.getByTestId('findings-count')).toContainText(/cause/);
+  await page.keyboard.press('Control+z');
+  await expect(output.locator('option:checked')).toHaveText('Call');
+  await expect(page.getByTestId('findings-count')).toHaveText('nothing is wrong');
+});

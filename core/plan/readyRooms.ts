@@ -45,7 +45,7 @@ export const READY_ROOMS: readonly ReadyRoom[] = [
     id: 'soft-desk',
     name: 'A soft desk on one computer',
     goodFor: 'Friends who are to hear the game with you, while the music stays away from them.',
-    cannot: 'Every mix costs a virtual device and a little of the computer.',
+    cannot: 'Your friends cannot set the game’s level for themselves: they get one mix.',
     hardware: { machines: 'one', desk: false, takes: 'devices', chatMix: true },
     aims: ON_AIR,
   },

@@ -1,5 +1,5 @@
 import { mixMinus } from '../../../core/repair/mixMinus.ts';
-import { AIR_DB, type ListedDestination } from '../../../core/setup/schema.ts';
+import { AIR_DB, DEFAULT_DEVICE, type ListedDestination } from '../../../core/setup/schema.ts';
 import { Button, DbField, NameField } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { useSetup } from '../../setupContext.tsx';
@@ -71,6 +71,7 @@ export function HearsTable() {
                         onChange={(id) => id && set([...hears, id])}
                       />
                     </span>
+                    {one.kind === 'friends' && <ChatOutputs hears={hears} />}
                     {one.kind === 'loudspeakers' && <InTheRoom destination={one} />}
                   </td>
                   <td className="py-1 text-right">
@@ -97,6 +98,44 @@ export function HearsTable() {
       </div>
     </Part>
   );
+}
+
+/** The other setting of a chat app: the output that its voices play into, for each app on the machine of its microphone. */
+function ChatOutputs({ hears }: { hears: string[] }) {
+  const { setup, actions } = useSetup();
+  const machines = hears.map((id) => setup.devices.find((device) => device.id === id)?.machine);
+  const voices = setup.sources.filter(
+    ({ kind, machine }) => kind === 'voice chat' && (machines.length === 0 || machines.includes(machine)),
+  );
+  const apps = [...new Set(voices.map(({ app, name }) => app ?? name))];
+  return apps.map((app) => {
+    const mine = voices.filter((voice) => (voice.app ?? voice.name) === app);
+    const [{ machine, into }] = mine;
+    const outputs = setup.devices.filter((one) => one.machine === machine && one.direction === 'out');
+    return (
+      <span key={app} className="mt-1 flex flex-wrap items-center gap-2 text-sm text-soft">
+        {app} plays {mine.length > 1 ? 'their voices' : 'the voice'} into
+        <Choice
+          label={`What ${app} plays into`}
+          value={into ?? ''}
+          none="nothing"
+          options={[{ id: DEFAULT_DEVICE, name: 'the default' }, ...outputs]}
+          onChange={(id) =>
+            actions.edit({
+              edit: 'batch',
+              label: `change what ${app} plays into`.slice(0, 120),
+              edits: mine.map((voice) => ({
+                edit: 'updateSource',
+                id: voice.id,
+                values: id ? { into: id } : {},
+                clear: id ? undefined : ['into'],
+              })),
+            })
+          }
+        />
+      </span>
+    );
+  });
 }
 
 /** Which microphones are in the room of some loudspeakers, and how much of them each hears. */
