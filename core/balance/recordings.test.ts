@@ -90,6 +90,23 @@ describe('a voice with noise behind it', () => {
     expect(recordingFindings(source, noisy)).toEqual([]);
   });
 
+  test('is told again where what is done about it is not enough', () => {
+    const reduced = (reduceDb: number) => ({
+      ...wick,
+      processing: [{ does: 'noise reduction' as const, reduceDb }],
+    });
+    const [finding] = recordingFindings(reduced(4), noisy);
+    expect(finding.message).toContain('is 14 dB under the voice, and 18 dB once it is reduced: a fan');
+    expect(recordingFindings(reduced(8), noisy)).toEqual([]);
+    const withReduction = applyEdit(setup, {
+      edit: 'updateSource',
+      id: 'wick',
+      values: { processing: [{ does: 'noise reduction', reduceDb: 24 }] },
+    });
+    // The most that is offered is done already.
+    expect(recordingRemedy(withReduction, { ...finding, detail: '-8' })).toBeNull();
+  });
+
   test('is not told where the noise is far below, hums, is no voice’s, or nothing speaks', () => {
     expect(recordingFindings(wick, { ...noisy, floorDb: -50 })).toEqual([]);
     expect(recordingFindings(wick, { ...noisy, speechDb: null })).toEqual([]);

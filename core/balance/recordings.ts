@@ -44,15 +44,21 @@ export function recordingFindings(
   }
   const underDb = floorDb === null || speechDb === null ? null : speechDb - floorDb;
   // A hum is noise too, and told as what it is.
-  if (underDb !== null && underDb < NOISY_DB && !hum && roleOf(source) === 'voice' && !isReduced(source)) {
-    const text = `The noise behind ${source.name} is ${underDb.toFixed(0)} dB under the voice: a fan, the room, or a microphone that is turned up too far.`;
+  const reducedDb = reductionDb(source);
+  if (underDb !== null && underDb + reducedDb < NOISY_DB && !hum && roleOf(source) === 'voice') {
+    const still = reducedDb > 0 ? `, and ${(underDb + reducedDb).toFixed(0)} dB once it is reduced` : '';
+    const text = `The noise behind ${source.name} is ${underDb.toFixed(0)} dB under the voice${still}: a fan, the room, or a microphone that is turned up too far.`;
     findings.push(finding('noisy', 'warn', text, { ...about, detail: underDb.toFixed(0) }));
   }
   return findings;
 }
 
-function isReduced({ processing }: Pick<Source, 'processing'>): boolean {
-  return stepsOn(processing).some(({ does }) => does === 'noise reduction');
+/** By how much the noise behind a source is reduced (dB). */
+function reductionDb({ processing }: Pick<Source, 'processing'>): number {
+  return stepsOn(processing).reduce(
+    (sum, step) => sum + (step.does === 'noise reduction' ? step.reduceDb : 0),
+    0,
+  );
 }
 
 /** The edit that takes hum or noise out of a source, as a finding says it; null where it has no room for the steps. */
@@ -64,7 +70,7 @@ export function recordingRemedy(
   if (!source || (code !== 'hum' && code !== 'noisy')) return null;
   const now = source.processing ?? [];
   const processing = code === 'hum' ? withHumCut(now, Number(detail)) : withReduction(now, Number(detail));
-  if (processing.length > MOST_STEPS) return null;
+  if (processing.length > MOST_STEPS || JSON.stringify(processing) === JSON.stringify(now)) return null;
   return {
     label: `${code === 'hum' ? 'Cut the hum' : 'Take the noise'} out of ${source.name}`,
     edit: { edit: 'updateSource', id: source.id, values: { processing } },

@@ -135,7 +135,11 @@ export const CODES = {
     when: 'a sound has more than 64 paths to one destination: all are added up, the loudest are listed',
   },
   hum: { severity: 'warn', isHeard: true, when: 'a recording hums' },
-  noisy: { severity: 'warn', isHeard: true, when: 'noise lies less than 22 dB under a voice' },
+  noisy: {
+    severity: 'warn',
+    isHeard: true,
+    when: 'noise lies less than 22 dB under a voice, what is done about it counted',
+  },
   buried: { severity: 'warn', isHeard: true, when: 'words are buried under game and music' },
   clipping: { severity: 'warn', isHeard: true, when: 'a mix clips' },
   'off-target': {
