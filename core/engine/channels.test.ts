@@ -119,6 +119,29 @@ describe('a multichannel track', () => {
     }
   });
 
+  test('takes a new send where nothing stands yet: alone beside others that are alone, else as a pair', () => {
+    const empty = {
+      ...edited(regattaGuessed(), {
+        edit: 'updateTrack',
+        id: 'voice',
+        values: { layout: 'multichannel', channels: channelsOf(4) },
+      }),
+      sends: [],
+    };
+    const placed = (setup: Setup, pickup: string, channels?: number[]) =>
+      edited(setup, { edit: 'setSend', pickup, to: 'voice', gainDb: 0, channels });
+    const placesIn = (setup: Setup) => setup.sends.map(({ channels }) => channels);
+    const pairs = placed(placed(empty, 'narrator.pickup'), 'game.pickup');
+    expect(placesIn(pairs)).toEqual([
+      [1, 2],
+      [3, 4],
+    ]);
+    const alone = placed(placed(placed(empty, 'narrator.pickup', [2]), 'game.pickup'), 'bosun.pickup');
+    expect(placesIn(alone)).toEqual([[2], [1], [3]]);
+    // Nothing is free any more: it joins the first two.
+    expect(placesIn(placed(pairs, 'bosun.pickup')).at(-1)).toBeUndefined();
+  });
+
   test('for the file alone is heard without any turning down', () => {
     const setup = edited(
       regattaGuessed(),

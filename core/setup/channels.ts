@@ -63,6 +63,19 @@ export function placesOn(track: Track): number[][] {
   ];
 }
 
+/**
+ * Where a new send stands on a multichannel track: the first place on which nothing stands yet, a single channel where all others have
+ * one; undefined (channels 1 and 2) where there is none, or the track has no more than two channels.
+ */
+export function freePlaceOn({ sends }: Pick<Setup, 'sends'>, track: Track): number[] | undefined {
+  if (track.layout !== 'multichannel') return undefined;
+  const others = sends.flatMap((send) => (send.to === track.id ? [standsOn(track, send) ?? []] : []));
+  const taken = new Set(others.flat());
+  const areSingle = others.length > 0 && others.every((one) => one.length === 1);
+  const places = placesOn(track).filter((place) => !areSingle || place.length === 1);
+  return places.find((place) => place.every((channel) => !taken.has(channel)));
+}
+
 /** The fold-down that live and VOD get of a multichannel track. */
 export function foldOf({ channels = [] }: Track): FoldDown {
   return fromSides(channels.map(({ fold, gainDb }) => (fold === 'none' ? null : { side: fold, gainDb })));

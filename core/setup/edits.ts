@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { withoutListeners } from './bearers.ts';
-import { channelsOf, isPlaceOn } from './channels.ts';
+import { channelsOf, freePlaceOn, isPlaceOn } from './channels.ts';
 import { EditError } from './editError.ts';
 import { NAMED_LISTS, type NamedList, newId, pickupIdFor } from './ids.ts';
 import { find, inserted, moved, patched, replaced } from './lists.ts';
@@ -374,7 +374,8 @@ function setSend(setup: Setup, { pickup, to, gainDb, ...given }: Of<'setSend'>):
   const isIt = (send: { pickup: string; to: string }) => send.pickup === pickup && send.to === to;
   if (gainDb === null) return { ...setup, sends: replaced(setup.sends, isIt, null) };
   const known = setup.sends.find(isIt);
-  const channels = given.channels ?? known?.channels;
+  const track = known ? undefined : setup.tracks.find(({ id }) => id === to);
+  const channels = given.channels ?? known?.channels ?? (track && freePlaceOn(setup, track));
   const processing = given.processing ?? known?.processing;
   const send = {
     ...{ pickup, to, gainDb },

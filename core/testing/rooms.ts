@@ -11,7 +11,7 @@ import {
   throughRecorder,
   virtualCable,
 } from './oneComputerRooms.ts';
-import { givenByTheComputer } from './settingRooms.ts';
+import { givenByTheComputer, groupsAndChannels } from './settingRooms.ts';
 
 const EVENING: RoomSource[] = [
   { name: 'Narrator', kind: 'microphone', preset: 'own' },
@@ -43,6 +43,7 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['listening through the recorder', throughRecorder],
   ['played back beside the desktop', besideTheDesktop],
   ['the computer gives each app its output', givenByTheComputer],
+  ['groups in scenes, a track of three channels', groupsAndChannels],
   ['planned: one computer', planned('one', false)],
   [
     'planned: one computer with everything',

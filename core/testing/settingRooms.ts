@@ -1,5 +1,8 @@
+import { applyEdit, type SimpleEdit } from '../setup/edits.ts';
+import type { Setup } from '../setup/schema.ts';
+import { bySource } from './oneComputerRooms.ts';
 import { bosun, edit, game, MIXES, narrator, ON_EVERY_MIX, reedbox } from './roomParts.ts';
-import { roomOf, type Sketch } from './sketch.ts';
+import { roomOf, type Sketch, withWishes } from './sketch.ts';
 
 /**
  * The computer's own settings give each app its output, and the apps leave the choice to it; a web studio takes a mix as its microphone.
@@ -58,3 +61,36 @@ function given(source: Sketch['sources'][number]): Sketch['sources'][number] {
     { ...more, machine: 'boathouse', machineInto: into ?? undefined },
   ];
 }
+
+/** Pickups go into scenes in groups, and one track carries voice, game and record on three channels. */
+export const groupsAndChannels = withWishes(
+  [
+    { edit: 'addGroup', id: 'playing', group: { name: 'Playing', pickups: ['game.pickup', 'call.pickup'] } },
+    { edit: 'updatePickup', id: 'game.pickup', clear: ['scenes'], values: {} },
+    { edit: 'updatePickup', id: 'call.pickup', clear: ['scenes'], values: {} },
+    { edit: 'updateScene', id: 'race', values: { groups: ['playing'] } },
+    { edit: 'updateScene', id: 'break', values: { groups: ['playing'] } },
+    {
+      edit: 'addTrack',
+      id: 'three',
+      track: {
+        name: 'three',
+        uses: ['file'],
+        purpose: 'edit',
+        codec: 'pcm-s24',
+        layout: 'multichannel',
+        channels: [
+          { fold: 'both', gainDb: 0 },
+          { fold: 'both', gainDb: 0 },
+          { fold: 'both', gainDb: 0 },
+        ],
+      },
+    },
+    { edit: 'setSend', pickup: 'mic.pickup', to: 'three', gainDb: 0, channels: [1] },
+    { edit: 'setSend', pickup: 'game.pickup', to: 'three', gainDb: 0, channels: [2] },
+    { edit: 'setSend', pickup: 'records.pickup', to: 'three', gainDb: 0, channels: [3] },
+  ].reduce<Setup>((setup, edit) => applyEdit(setup, edit as SimpleEdit), {
+    ...bySource,
+    name: 'Groups in scenes, and a track of three channels',
+  }),
+);

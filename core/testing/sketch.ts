@@ -148,7 +148,7 @@ export function roomOf(name: string, sketch: Sketch): Setup {
 }
 
 /** Returns a setup in which what arrives is what is wanted, and a source is to have a track of its own where it has one. */
-function withWishes(setup: Setup): Setup {
+export function withWishes(setup: Setup): Setup {
   const reach = reachOf(setup);
   const intent = setup.sources.flatMap(({ id }) =>
     reach.destinations.flatMap((destination) => {
