@@ -18,7 +18,7 @@ const ATTACKS: Record<string, () => Promise<string[]>> = {
     console.log(
       `media: ${count} damaged files: ${outcome.read} read, ${outcome.refused} refused in words, ${outcome.stalled.length} ended by the watchdog, at most ${Math.round(outcome.mostBytes / 2 ** 20)} MB`,
     );
-    const tooMuch = outcome.mostBytes > 1.5 * 2 ** 30 ? ['more than 1.5 GB of memory'] : [];
+    const tooMuch = outcome.mostBytes > 2 ** 30 ? ['more than 1 GB of memory'] : [];
     return [...outcome.faults, ...outcome.stalled.map((name) => `hung: ${name}`), ...tooMuch];
   },
   kills: () => attackByKilling(root, Number(process.env.NORTHFEN_KILLS ?? 60)),

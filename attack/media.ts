@@ -13,7 +13,7 @@ export interface MediaOutcome {
   stalled: string[];
   /** Ended in any other way. */
   faults: string[];
-  /** The most memory that the process held (bytes). */
+  /** The most memory that the process held beyond what it did before (bytes): other tests may have run in it. */
   mostBytes: number;
 }
 
@@ -33,8 +33,9 @@ export async function attackMedia(
   const folder = mkdtempSync(join(tmpdir(), 'northfen-attack-'));
   const runner = threadRunner(workerFile, { stallS: STALL_S });
   const outcome: MediaOutcome = { read: 0, refused: 0, stalled: [], faults: [], mostBytes: 0 };
+  const heldBefore = process.memoryUsage().rss;
   const look = setInterval(() => {
-    outcome.mostBytes = Math.max(outcome.mostBytes, process.memoryUsage().rss);
+    outcome.mostBytes = Math.max(outcome.mostBytes, process.memoryUsage().rss - heldBefore);
   }, 20);
   try {
     const wholes = await wholeFiles(folder);
