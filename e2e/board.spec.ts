@@ -109,7 +109,7 @@ test('levels of linked destinations move together, and are taken back in one ste
   const live = cell(page, 'Lock & Paddle', 'Live');
   const vod = cell(page, 'Lock & Paddle', 'VOD');
   await live.click();
-  const before = [await live.innerText(), await vod.innerText()];
+  const before = [await live.textContent(), await vod.textContent()] as string[];
   await page.getByLabel('What the levels of Live move with').selectOption({ label: 'with VOD' });
   await live.click();
   await page.keyboard.press('-');
