@@ -2,7 +2,7 @@ import { clearanceOf } from '../setup/clearance.ts';
 import { newId } from '../setup/ids.ts';
 import { AIR_DB, DEFAULT_DEVICE, isPlugged, SETUP_VERSION, type Setup } from '../setup/schema.ts';
 import type { Device, Link, MixInput } from '../setup/wiring.ts';
-import type { Hardware, RoomSource } from './room.ts';
+import type { Hardware, RoomSource } from './hardware.ts';
 import type { Aims, PlannedSource, planTracks } from './tracks.ts';
 
 /** Levels that a first setup starts with (dB), by kind. */
