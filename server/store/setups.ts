@@ -8,7 +8,8 @@ import {
   reverseChange,
   type SetupChange,
 } from '../../core/setup/change.ts';
-import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
+import { applyEdit, type Edit } from '../../core/setup/edits.ts';
+import { describeEdit } from '../../core/setup/editWords.ts';
 import { parseSetup, SetupFileError } from '../../core/setup/file.ts';
 import { migratePart, migrateSetup } from '../../core/setup/migrations.ts';
 import type { Setup } from '../../core/setup/schema.ts';

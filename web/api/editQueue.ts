@@ -1,5 +1,6 @@
 import type { QueryClient } from '@tanstack/react-query';
-import { applyEdit, describeEdit, type Edit } from '../../core/setup/edits.ts';
+import { applyEdit, type Edit } from '../../core/setup/edits.ts';
+import { describeEdit } from '../../core/setup/editWords.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { ApiError } from './client.ts';
 import type { StoredSetup } from './types.ts';
