@@ -86,6 +86,7 @@ export const GLOSSARY: readonly GlossaryEntry[] = [
     'polarity',
     'Whether a wave pushes or pulls first. Two copies of opposite polarity take each other away.',
   ),
+  entry('ppm', 'Parts per million: a clock that is 100 ppm fast gains a third of a second in an hour.'),
   entry(
     'proof',
     'Measured in a take: which sound is in which track, and which is not. It says no more than was tested.',
