@@ -136,6 +136,15 @@ test('a long board draws the rows that are seen, and says all of them', async ({
   await last.focus();
   await expect(last.locator('svg')).toHaveCount(1);
   await expect(first.locator('svg')).toHaveCount(0);
+  // A row that comes back while the board is open is drawn like any other.
+  await page.getByRole('link', { name: /Sources$/ }).click();
+  await page.getByRole('button', { name: 'Remove Source 0', exact: true }).click();
+  await page.getByRole('link', { name: /Reach$/ }).click();
+  await expect(first).toHaveAccessibleName(/^Source 1 at /);
+  await expect(first.locator('svg')).toHaveCount(1);
+  await page.keyboard.press('Control+z');
+  await expect(first).toHaveAccessibleName(/^Source 0 at /);
+  await expect(first.locator('svg')).toHaveCount(1);
 });
 
 test('tracks are added, changed, moved and removed, and each can be undone', async ({ page }) => {

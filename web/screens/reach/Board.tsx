@@ -76,7 +76,10 @@ export function Board({
     grid.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
   }, [at.row, at.column]);
 
-  const isNear = useRowsNear(frame, sources.length);
+  const isNear = useRowsNear(
+    frame,
+    sources.map(({ id }) => id),
+  );
   const names = destinations.map(({ name }) => name);
   const starts = destinations.map((_, column) => startsGroup(destinations, column));
   return (
@@ -134,7 +137,7 @@ export function Board({
               column={at.row === row ? at.column : null}
               typed={at.row === row ? typed : null}
               isTall={sources.length <= FEW_ROWS}
-              isDrawn={isNear(row)}
+              isDrawn={isNear(source.id)}
               hasNoOwnTrack={alone.has(source.id)}
               brackets={bracketsIn(fused, sources, row)}
             />

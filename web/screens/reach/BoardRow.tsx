@@ -37,7 +37,7 @@ export const BoardRow = memo(function BoardRow(props: BoardRowProps) {
   const { source, row, cells, names, starts, column, typed, isTall, isDrawn, hasNoOwnTrack, brackets } =
     props;
   return (
-    <tr>
+    <tr data-row={source.id}>
       <th
         scope="row"
         className={clsx(

@@ -6,29 +6,30 @@ const DRAWN_AT_ONCE = 16;
 const NEAR_PX = 160;
 
 /**
- * Tells which rows of a long board are seen, or nearly: the others keep their cells, and what these say, but are not drawn.
+ * Tells which rows, by the ids of their sources, of a long board are seen, or nearly: the others keep their cells, and what these say, but are not drawn.
  * @param frame what the rows scroll in
  */
-export function useRowsNear(frame: RefObject<HTMLElement | null>, count: number): (row: number) => boolean {
-  const [near, setNear] = useState<ReadonlySet<number>>(new Set());
-  const isLong = count > DRAWN_AT_ONCE;
+export function useRowsNear(frame: RefObject<HTMLElement | null>, ids: string[]): (id: string) => boolean {
+  const [near, setNear] = useState<ReadonlySet<string>>(new Set());
+  const isLong = ids.length > DRAWN_AT_ONCE;
+  const rowsThere = ids.join(' ');
+  // biome-ignore lint/correctness/useExhaustiveDependencies: other rows have to be looked at when they come, go or change places
   useEffect(() => {
     const root = frame.current;
     if (!isLong || !root) return;
-    const rows = [...root.querySelectorAll('tbody tr')].slice(0, count);
     const observer = new IntersectionObserver(
       (entries) =>
         setNear((known) => {
           const next = new Set(known);
           for (const { target, isIntersecting } of entries)
-            if (isIntersecting) next.add(rows.indexOf(target));
-            else next.delete(rows.indexOf(target));
+            if (isIntersecting) next.add((target as HTMLElement).dataset.row ?? '');
+            else next.delete((target as HTMLElement).dataset.row ?? '');
           return next;
         }),
       { root, rootMargin: `${NEAR_PX}px 0px` },
     );
-    for (const row of rows) observer.observe(row);
+    for (const row of root.querySelectorAll('[data-row]')) observer.observe(row);
     return () => observer.disconnect();
-  }, [frame, isLong, count]);
-  return (row) => !isLong || near.has(row) || (near.size === 0 && row < DRAWN_AT_ONCE);
+  }, [frame, isLong, rowsThere]);
+  return (id) => !isLong || near.has(id) || (near.size === 0 && ids.indexOf(id) < DRAWN_AT_ONCE);
 }
