@@ -163,3 +163,22 @@ test('the two settings of the chat stand side by side, and its voices move toget
   await expect(output.locator('option:checked')).toHaveText('Call');
   await expect(page.getByTestId('findings-count')).toHaveText('nothing is wrong');
 });
+
+test('what an app names and what its computer gives it are both written down, and which counts is said', async ({
+  page,
+}) => {
+  const answer = await page.request.post('/api/setups', { data: { from: 'two-machines-made-right' } });
+  await page.goto(`/setups/${(await answer.json()).id}/sources`);
+  const output = page.getByLabel('Lock & Paddle plays into', { exact: true });
+  const given = page.getByLabel('What Boathouse gives to Lock & Paddle');
+  await expect(given).toHaveCount(0);
+  await output.selectOption('given');
+  await expect(page.getByText('does not count: the app names its own')).toHaveCount(0);
+  await given.selectOption({ label: 'Call' });
+  await expect(page.getByText('does not count: the app names its own')).toBeVisible();
+  // That is told, and stops nothing.
+  await expect(page.getByTestId('findings-count')).toHaveText('1 cause');
+  await output.selectOption('default');
+  await expect(page.getByText('does not count: the app names its own')).toHaveCount(0);
+  await expect(page.getByTestId('findings-count')).toContainText('to stop');
+});

@@ -1,6 +1,6 @@
 import { isOverruled } from '../../../core/reach/graph.ts';
 import { DEFAULT_DEVICE, isPlugged, type Source } from '../../../core/setup/schema.ts';
-import type { Machine } from '../../../core/setup/wiring.ts';
+import type { Device, Machine } from '../../../core/setup/wiring.ts';
 import { fieldClass } from '../../parts/controls.tsx';
 import { FigureField } from '../../parts/FigureField.tsx';
 import { useSetup } from '../../setupContext.tsx';
@@ -18,8 +18,10 @@ export function PlaceField({ source }: { source: Source }) {
         edit: 'updateSource',
         id: source.id,
         values: { machine: value.slice(8) },
-        clear: ['into'],
+        clear: ['into', 'machineInto'],
       });
+    else if (value === 'given')
+      actions.edit({ edit: 'updateSource', id: source.id, values: { machineInto: source.into } });
     else if (value === '') actions.edit({ edit: 'updateSource', id: source.id, values: {}, clear: ['into'] });
     else actions.edit({ edit: 'updateSource', id: source.id, values: { into: value } });
   };
@@ -39,6 +41,9 @@ export function PlaceField({ source }: { source: Source }) {
             {name}
           </option>
         ))}
+        {machine && canBeGiven(source, devices) && (
+          <option value="given">… and what {machine.name} gives it</option>
+        )}
         {setup.machines
           .filter((one) => one !== machine)
           .map((one) => (
@@ -87,6 +92,12 @@ export function PlaceField({ source }: { source: Source }) {
       )}
     </span>
   );
+}
+
+/** Tells whether what its machine gives to an app can be written down beside the output that the app names. */
+function canBeGiven({ kind, into, machineInto }: Source, devices: Device[]): boolean {
+  const isOutput = devices.some(({ id, direction }) => id === into && direction === 'out');
+  return !isPlugged(kind) && machineInto === undefined && isOutput;
 }
 
 /**
