@@ -180,5 +180,7 @@ test('what an app names and what its computer gives it are both written down, an
   await expect(page.getByTestId('findings-count')).toHaveText('1 cause');
   await output.selectOption('default');
   await expect(page.getByText('does not count: the app names its own')).toHaveCount(0);
-  await expect(page.getByTestId('findings-count')).toContainText('to stop');
+  // Now it plays where the computer sends it: into the call, and no longer onto its own track.
+  await page.getByRole('link', { name: /Reach$/ }).click();
+  await expect(page.getByRole('gridcell', { name: /^Lock & Paddle at Game: dry/ })).toBeVisible();
 });
