@@ -1,5 +1,6 @@
 import { standsOn } from '../setup/channels.ts';
 import { clockPpmOf, inputDriftPpm } from '../setup/clocks.ts';
+import { takenPairs } from '../setup/devicePairs.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, type Pickup, type Setup, type Source } from '../setup/schema.ts';
 import { type Graph, GraphBuilder, knownSends } from './graphBuilder.ts';
@@ -42,13 +43,18 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     builder.node([mix], mix.id, () => `Mix “${mix.name}”`, 'mix', mix.processing);
   for (const pickup of setup.pickups) {
     const taken = builder.nodeNamed(pickup.takes);
-    builder.node(
-      [pickup, taken],
-      pickup.id,
-      () => pickup.name ?? `Pickup of ${taken?.place ?? pickup.takes}`,
-      'pickup',
-      pickup.processing,
-    );
+    const name = () => pickup.name ?? `Pickup of ${taken?.place ?? pickup.takes}`;
+    builder.node([pickup, taken], pickup.id, name, 'pickup', pickup.processing);
+    // For multichannel tracks, on which its pairs of channels stay apart.
+    for (const pair of everyPair(pickup))
+      builder.node(
+        [{}],
+        pickup.id,
+        () => `${name()}, channels ${2 * pair + 1} and ${2 * pair + 2}`,
+        'pickup',
+        pickup.processing,
+        pairKey(pickup.id, pair),
+      );
   }
   setup.tracks.forEach((track, i) => {
     builder.node([track, i], track.id, () => `Track ${i + 1} · ${track.name}`, 'track', track.processing);
@@ -94,29 +100,50 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
     const scenes = soundingScenes(setup, pickup);
     if (pickup.muted || (scene !== undefined && scenes && !scenes.includes(scene))) continue;
     const app = sourcesById.get(takes);
-    const taken = app ? sourcesTaken(setup, pickup, app).filter((one) => !silent.has(one)) : [takes];
+    const taken = app
+      ? sourcesTaken(setup, pickup, app).filter((one) => !silent.has(one))
+      : takenPairs(setup, pickup);
     const what = app?.app ? `${app.app}, taken by the recorder` : 'taken by the recorder';
     for (const from of taken)
       builder.edge(from, id, { what, gainDb, delayMs, mono, scenes, driftPpm: driftOf(from) });
+    for (const pair of everyPair(pickup))
+      builder.edge(taken[pair], pairKey(id, pair), {
+        what,
+        gainDb,
+        delayMs,
+        mono,
+        scenes,
+        driftPpm: driftOf(taken[pair]),
+      });
     if (pickup.monitoring && monitorDevice !== undefined)
       builder.edge(id, monitorDevice, { what: 'played back by the recorder', delayMs: monitorDelayMs });
   }
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
+  const apartPairs = new Map(
+    setup.pickups.flatMap((one) => ((one.pairs ?? 1) > 1 ? [[one.id, everyPair(one)] as const] : [])),
+  );
   const onlyHeard = new Set(
     setup.pickups.flatMap(({ id, monitoring }) => (monitoring === 'heard' ? [id] : [])),
   );
   for (const send of setup.sends) {
     const track = tracks.get(send.to);
     if (track && onlyHeard.has(send.pickup)) continue;
-    if (builder.again(send, track)) continue;
+    const apart = track?.layout === 'multichannel' ? apartPairs.get(send.pickup) : undefined;
+    if (apart === undefined && builder.again(send, track)) continue;
     const channels = track ? standsOn(track, send) : null;
-    const what = channels ? `send, ${channelWords(channels)}` : 'send';
-    const edge = builder.edge(send.pickup, send.to, {
-      what,
-      gainDb: send.gainDb,
-      channels,
-      processing: send.processing,
-    });
+    const legFrom = (key: string, on: number[] | null) =>
+      builder.edge(key, send.to, {
+        what: on ? `send, ${channelWords(on)}` : 'send',
+        gainDb: send.gainDb,
+        channels: on,
+        processing: send.processing,
+      });
+    if (apart !== undefined) {
+      for (const pair of apart)
+        legFrom(pairKey(send.pickup, pair), channels && channels.map((one) => one + 2 * pair));
+      continue;
+    }
+    const edge = legFrom(send.pickup, channels);
     if (edge) knownSends.set(send, { track, edge });
   }
   for (const { id, hears = [] } of setup.destinations)
@@ -204,5 +231,17 @@ export function legKey(from: string, to: string): string {
 
 /** Says channels in words: "channel 3", "channels 1 and 2". */
 export function channelWords(channels: number[]): string {
-  return channels.length === 1 ? `channel ${channels[0]}` : `channels ${channels.join(' and ')}`;
+  return channels.length === 1
+    ? `channel ${channels[0]}`
+    : `channels ${channels.slice(0, -1).join(', ')} and ${channels.at(-1)}`;
+}
+
+/** The pairs of channels that a pickup takes, counted from zero, where there are several of them. */
+function everyPair({ pairs = 1 }: Pickup): number[] {
+  return pairs === 1 ? [] : Array.from({ length: pairs }, (_, pair) => pair);
+}
+
+/** The place at which one pair of channels of a pickup is by itself; no id is written so. */
+function pairKey(pickup: string, pair: number): string {
+  return `${pickup}#${pair + 1}`;
 }

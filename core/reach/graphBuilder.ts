@@ -136,16 +136,20 @@ export class GraphBuilder {
     return at === undefined ? undefined : this.nodes[at];
   }
 
-  /** @param of what the node is of, and whatever else its name is made of: a node of the same things is used again */
+  /**
+   * @param of what the node is of, and whatever else its name is made of: a node of the same things is used again
+   * @param key by which legs find it, where one thing has several nodes
+   */
   node(
     of: readonly unknown[],
     id: string,
     place: () => string,
     kind: NodeKind,
     processing?: Processing,
+    key = id,
   ): void {
-    if (this.indexOf.has(id)) return;
-    this.indexOf.set(id, this.nodes.length);
+    if (this.indexOf.has(key)) return;
+    this.indexOf.set(key, this.nodes.length);
     this.nodes.push(nodeOf([...of, processing], () => new Node(id, place, kind, processing ?? null)));
     this.leaving.push([]);
   }

@@ -12,8 +12,12 @@ export function neighboursOf({ graph }: Reach): Map<string, Neighbours> {
   const found = new Map(graph.nodes.map(({ id }) => [id, { from: [], to: [] } as Neighbours]));
   for (const edge of graph.edges) {
     const [from, to] = [graph.nodes[edge.from], graph.nodes[edge.to]];
-    found.get(to.id)?.from.push({ id: from.id, place: from.place, what: edge.what });
-    found.get(from.id)?.to.push({ id: to.id, place: heardBy(to), what: edge.what });
+    // Of a pickup of several pairs of channels, each pair has a node of its own; they are one thing.
+    const [before, after] = [found.get(to.id)?.from, found.get(from.id)?.to];
+    if (!before?.some(({ id }) => id === from.id))
+      before?.push({ id: from.id, place: from.place, what: edge.what });
+    if (!after?.some(({ id }) => id === to.id))
+      after?.push({ id: to.id, place: heardBy(to), what: edge.what });
   }
   return found;
 }

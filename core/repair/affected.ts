@@ -1,4 +1,5 @@
 import { type Graph, sameApp } from '../reach/graph.ts';
+import { takenPairs } from '../setup/devicePairs.ts';
 import { DEFAULT_DEVICE, type Setup } from '../setup/schema.ts';
 import type { Judged } from './judged.ts';
 
@@ -37,7 +38,8 @@ export function affectedBy(before: Judged, setup: Setup, graph: Graph): Set<stri
     for (const one of [a, b]) {
       if (!one) continue;
       const app = setup.sources.find(({ id }) => id === one.takes);
-      for (const id of app ? sameApp(setup, app).map((each) => each.id) : [one.takes]) places.add(id);
+      for (const id of app ? sameApp(setup, app).map((each) => each.id) : takenPairs(setup, one))
+        places.add(id);
     }
   }
   if (old.sends !== setup.sends) {

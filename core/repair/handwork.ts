@@ -106,6 +106,9 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
         ...(edit.values.takes
           ? [`In the recorder, let ${name(edit.id)} take ${name(edit.values.takes)}.`]
           : []),
+        ...(edit.values.pairs
+          ? [`In the recorder, let ${name(edit.id)} take ${2 * edit.values.pairs} channels.`]
+          : []),
         ...(edit.clear?.includes('asksFor') ? calledByName(setup, edit.id) : []),
         ...pickupSwitches(edit, name),
         ...(edit.clear?.includes('scenes') || edit.values.scenes

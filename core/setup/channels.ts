@@ -53,6 +53,22 @@ export function standsOn(track: Track, send: Pick<Send, 'channels'>): number[] |
   return track.layout === 'multichannel' ? (send.channels ?? [1, 2]) : null;
 }
 
+/** All channels of a multichannel track that a send fills: each further pair of its pickup stands after the one before. */
+export function channelsFilled(
+  setup: Pick<Setup, 'pickups'>,
+  track: Track,
+  send: Pick<Send, 'pickup' | 'channels'>,
+): number[] {
+  const [first, ...more] = standsOn(track, send) ?? [];
+  if (first === undefined) return [];
+  const further = 2 * pairsTaken(setup, send.pickup) - 2;
+  return [first, ...more, ...Array.from({ length: further }, (_, i) => first + 2 + i)];
+}
+
+function pairsTaken({ pickups }: Pick<Setup, 'pickups'>, id: string): number {
+  return pickups.find((pickup) => pickup.id === id)?.pairs ?? 1;
+}
+
 /** Every place where a pickup can stand on a multichannel track: each pair of channels, and each channel alone. */
 export function placesOn(track: Track): number[][] {
   const count = channelCount(track);
@@ -67,13 +83,24 @@ export function placesOn(track: Track): number[][] {
  * Where a new send stands on a multichannel track: the first place on which nothing stands yet, a single channel where all others have
  * one; undefined (channels 1 and 2) where there is none, or the track has no more than two channels.
  */
-export function freePlaceOn({ sends }: Pick<Setup, 'sends'>, track: Track): number[] | undefined {
+export function freePlaceOn(
+  setup: Pick<Setup, 'sends' | 'pickups'>,
+  track: Track,
+  pickup: string,
+): number[] | undefined {
   if (track.layout !== 'multichannel') return undefined;
-  const others = sends.flatMap((send) => (send.to === track.id ? [standsOn(track, send) ?? []] : []));
+  const others = setup.sends.flatMap((send) =>
+    send.to === track.id ? [channelsFilled(setup, track, send)] : [],
+  );
   const taken = new Set(others.flat());
   const areSingle = others.length > 0 && others.every((one) => one.length === 1);
-  const places = placesOn(track).filter((place) => !areSingle || place.length === 1);
-  return places.find((place) => place.every((channel) => !taken.has(channel)));
+  const isOfPairs = pairsTaken(setup, pickup) > 1;
+  return placesOn(track)
+    .filter((place) => isOfPairs || !areSingle || place.length === 1)
+    .filter((place) => isPlaceFor(setup, track, { pickup, channels: place }))
+    .find((place) =>
+      channelsFilled(setup, track, { pickup, channels: place }).every((channel) => !taken.has(channel)),
+    );
 }
 
 /** The fold-down that live and VOD get of a multichannel track. */
@@ -89,8 +116,8 @@ export function plainFoldOf(setup: Setup, track: Track): FoldDown {
   const paired = new Set(
     setup.sends
       .filter((send) => send.to === track.id)
-      .map((send) => standsOn(track, send) ?? [])
-      .filter((channels) => channels.length === 2)
+      .map((send) => channelsFilled(setup, track, send))
+      .filter((channels) => channels.length > 1)
       .flat(),
   );
   return fromSides(
@@ -126,10 +153,17 @@ export function brokenChannels(setup: Setup): Problem[] {
       });
   });
   const tracks = new Map(setup.tracks.map((track) => [track.id, track]));
-  setup.sends.forEach(({ to, channels }, index) => {
-    if (!channels) return;
+  setup.sends.forEach((send, index) => {
+    const { to, channels, pickup } = send;
     const field = `sends[${index}].channels`;
     const track = tracks.get(to);
+    const pairs = pairsTaken(setup, pickup);
+    if (track?.layout === 'multichannel' && pairs > 1 && !isPlaceFor(setup, track, send))
+      problems.push({
+        field,
+        rule: `"${pickup}" takes ${2 * pairs} channels, which stand side by side on "${to}" and need as many from an odd one on; it has ${channelCount(track)}`,
+      });
+    if (!channels) return;
     if (track?.layout !== 'multichannel')
       problems.push({
         field,
@@ -151,13 +185,24 @@ function halvedPairs(setup: Setup): Problem[] {
     .flatMap((track) => {
       const stands = setup.sends
         .filter((send) => send.to === track.id)
-        .map((send) => standsOn(track, send) ?? []);
-      const pairs = stands.filter((channels) => channels.length === 2).flat();
+        .map((send) => channelsFilled(setup, track, send));
+      const pairs = stands.filter((channels) => channels.length > 1).flat();
       const torn = stands.find((channels) => channels.length === 1 && pairs.includes(channels[0]));
       if (!torn) return [];
       const rule = `channel ${torn[0]} of "${track.id}" carries one pickup alone and is half of a pair for another; move one of them to other channels`;
       return [{ field: 'sends', rule }];
     });
+}
+
+/** Tells whether all that a pickup takes fits where its send stands. */
+export function isPlaceFor(
+  setup: Pick<Setup, 'pickups'>,
+  track: Track,
+  send: Pick<Send, 'pickup' | 'channels'>,
+): boolean {
+  const channels = channelsFilled(setup, track, send);
+  const isWhole = pairsTaken(setup, send.pickup) === 1 || standsOn(track, send)?.length === 2;
+  return isWhole && channels.every((channel) => channel <= channelCount(track));
 }
 
 /** Tells whether a pickup can stand on these channels of a track. */

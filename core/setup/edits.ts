@@ -306,7 +306,7 @@ function setSend(setup: Setup, { pickup, to, gainDb, ...given }: Of<'setSend'>):
   if (gainDb === null) return { ...setup, sends: replaced(setup.sends, isIt, null) };
   const known = setup.sends.find(isIt);
   const track = known ? undefined : setup.tracks.find(({ id }) => id === to);
-  const channels = given.channels ?? known?.channels ?? (track && freePlaceOn(setup, track));
+  const channels = given.channels ?? known?.channels ?? (track && freePlaceOn(setup, track, pickup));
   const processing = given.processing ?? known?.processing;
   const send = {
     ...{ pickup, to, gainDb },

@@ -9,6 +9,7 @@ import {
   LinkSchema,
   MachineSchema,
   MixSchema,
+  MOST_PAIRS,
   SceneSchema,
 } from './wiring.ts';
 
@@ -99,6 +100,15 @@ export const PickupSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema.optional().describe('“Pickup of” what it takes, when left out.'),
   takes: IdSchema.describe('What the recorder takes: a device of its machine, or a source (one app alone).'),
+  pairs: z
+    .number()
+    .int()
+    .min(1)
+    .max(MOST_PAIRS)
+    .optional()
+    .describe(
+      'How many pairs of channels of the device it takes, with those that are listed as its further channels; 1 when left out. On a multichannel track they stand side by side, elsewhere they are added up.',
+    ),
   asksFor: AppNameSchema.optional().describe(
     'The name by which the recorder asks for the app; it takes nothing where neither the app nor the source is called so. Left out: whatever it is called.',
   ),

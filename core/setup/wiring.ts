@@ -39,6 +39,9 @@ export const MachineSchema = z.strictObject({
 });
 export type Machine = z.infer<typeof MachineSchema>;
 
+/** A pickup takes as many pairs of channels of a device at most. */
+export const MOST_PAIRS = 4;
+
 export const DeviceSchema = z.strictObject({
   id: IdSchema,
   name: NameSchema,
@@ -60,6 +63,9 @@ export const DeviceSchema = z.strictObject({
     ),
   follows: IdSchema.optional().describe(
     'The device of the same machine that leads its clock: both are driven together, and nothing drifts between them.',
+  ),
+  channelsOf: IdSchema.optional().describe(
+    'The device whose further pair of channels it is: the first that is listed is its channels 3 and 4, the next 5 and 6.',
   ),
   volumeDb: GainDbSchema.optional().describe(
     'Its own volume: what it does to the level of all that passes it; 0 when left out.',

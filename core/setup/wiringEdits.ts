@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { IdSchema } from '../values.ts';
 import { listed } from '../words/figures.ts';
+import { withoutFirstPair, withPairsThereAre } from './devicePairs.ts';
 import { EditError } from './editError.ts';
 import { newId } from './ids.ts';
 import { find, inserted, patched } from './lists.ts';
@@ -35,7 +36,7 @@ export const wiringEdits = [
   z.strictObject({
     edit: z.literal('updateDevice'),
     id: IdSchema,
-    clear: z.array(z.enum(['clockPpm', 'follows'])).optional(),
+    clear: z.array(z.enum(['clockPpm', 'follows', 'channelsOf'])).optional(),
     values: DeviceSchema.omit({ id: true }).partial(),
   }),
   z.strictObject({
@@ -63,7 +64,19 @@ export const wiringEdits = [
     edit: z.literal('updatePickup'),
     id: IdSchema,
     clear: z
-      .array(z.enum(['name', 'delayMs', 'mono', 'scenes', 'muted', 'monitoring', 'processing', 'asksFor']))
+      .array(
+        z.enum([
+          'name',
+          'delayMs',
+          'mono',
+          'scenes',
+          'muted',
+          'monitoring',
+          'processing',
+          'asksFor',
+          'pairs',
+        ]),
+      )
       .optional(),
     values: PickupSchema.omit({ id: true }).partial(),
   }),
@@ -122,7 +135,10 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
     case 'updateMachine':
       return { ...setup, machines: patched(setup.machines, 'machine', edit.id, edit.values, edit.clear) };
     case 'updateDevice':
-      return { ...setup, devices: patched(setup.devices, 'device', edit.id, edit.values, edit.clear) };
+      return withPairsThereAre({
+        ...setup,
+        devices: patched(setup.devices, 'device', edit.id, edit.values, edit.clear),
+      });
     case 'updateLink':
       return { ...setup, links: patched(setup.links, 'link', edit.id, edit.values) };
     case 'updateMix':
@@ -131,12 +147,19 @@ export function applyWiringEdit(setup: Setup, edit: WiringEdit): Setup {
       return { ...setup, scenes: patched(setup.scenes, 'scene', edit.id, edit.values) };
     case 'updateGroup':
       return { ...setup, groups: patched(setup.groups ?? [], 'group', edit.id, edit.values) };
-    case 'updatePickup':
-      return { ...setup, pickups: patched(setup.pickups, 'pickup', edit.id, edit.values, edit.clear) };
+    case 'updatePickup': {
+      const pickups = patched(setup.pickups, 'pickup', edit.id, edit.values, edit.clear);
+      // How many pairs are asked for is not lowered in silence; what another device has is.
+      return edit.values.takes === undefined
+        ? { ...setup, pickups }
+        : withPairsThereAre({ ...setup, pickups });
+    }
     case 'removeMachine':
       return removeMachine(setup, edit.id);
     case 'removeDevice':
-      return removeDevice(setup, edit.id, edit.rehome);
+      return withPairsThereAre(
+        removeDevice(edit.rehome === null ? withoutFirstPair(setup, edit.id) : setup, edit.id, edit.rehome),
+      );
     case 'removeLink':
       find(setup.links, 'link', edit.id);
       return { ...setup, links: setup.links.filter((link) => link.id !== edit.id) };
@@ -253,7 +276,8 @@ function removeDevice(setup: Setup, id: string, rehome: string | null | undefine
     ...gone,
     devices: gone.devices
       .filter((device) => device.id !== id)
-      .map((device) => (device.follows === id ? { ...device, follows: undefined } : device)),
+      .map((device) => (device.follows === id ? { ...device, follows: undefined } : device))
+      .map((device) => (device.channelsOf === id ? { ...device, channelsOf: undefined } : device)),
     ...(gone.recorder.monitorDevice === id && {
       recorder: { ...gone.recorder, monitorDevice: rehome ?? undefined },
     }),

@@ -1,3 +1,4 @@
+import { brokenDevicePairs } from './devicePairs.ts';
 import type { Problem } from './problem.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from './schema.ts';
 import type { Device, Machine, Mix } from './wiring.ts';
@@ -46,6 +47,7 @@ function* brokenMachines({ setup, machines, devices }: Index): Generator<Problem
       yield { field: `devices[${at}].machine`, rule: `there is no machine "${machine}"` };
   }
   yield* brokenClocks(setup, devices);
+  yield* brokenDevicePairs(setup);
   if (setup.recorder.machine !== undefined && !machines.has(setup.recorder.machine))
     yield { field: 'recorder.machine', rule: `there is no machine "${setup.recorder.machine}"` };
   const { machine, monitorDevice } = setup.recorder;

@@ -4,7 +4,7 @@ import { channelWords, deviceOf, sameApp } from '../reach/graph.ts';
 import { reachOf } from '../reach/reach.ts';
 import { everyProcessing } from '../setup/bearers.ts';
 import { bearerWords } from '../setup/bearerWords.ts';
-import { channelCount, standsOn } from '../setup/channels.ts';
+import { channelCount, channelsFilled } from '../setup/channels.ts';
 import { nameOf, pickupName } from '../setup/edits.ts';
 import { soundingScenes } from '../setup/scenes.ts';
 import { DEFAULT_DEVICE, isPlugged, type Pickup, type Setup, type Track } from '../setup/schema.ts';
@@ -226,7 +226,7 @@ function recorderSteps(setup: Setup): Step[] {
     const app = setup.sources.find((source) => source.id === pickup.takes);
     const what = app
       ? `the app ${pickup.asksFor ?? app.app ?? app.name} alone`
-      : `the device “${nameOf(setup, pickup.takes)}”`;
+      : `${pickup.pairs ? `${2 * pickup.pairs} channels of ` : ''}the device “${nameOf(setup, pickup.takes)}”`;
     const scenes = soundingScenes(setup, pickup);
     const how = [
       ...(pickup.gainDb === 0 ? [] : [db(pickup.gainDb)]),
@@ -282,8 +282,8 @@ function trackText(setup: Setup, track: Track, number: number): string {
   const sends = setup.sends
     .filter((send) => send.to === track.id)
     .map((send) => {
-      const channels = standsOn(track, send);
-      const where = channels ? ` on ${channelWords(channels)}` : '';
+      const channels = channelsFilled(setup, track, send);
+      const where = channels.length > 0 ? ` on ${channelWords(channels)}` : '';
       return `${pickupName(setup, send.pickup)} at ${db(send.gainDb)}${where}`;
     });
   const layout = track.layout === 'multichannel' ? ` with ${channelCount(track)} channels` : '';

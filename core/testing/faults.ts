@@ -21,6 +21,7 @@ export function faultsOf(setup: Setup): Fault[] {
     ...hearing(setup),
     ...volumes(setup),
     ...clocks(setup),
+    ...pairs(setup),
   ];
 }
 
@@ -46,6 +47,16 @@ function sends(setup: Setup): Fault[] {
         ),
     ),
   ];
+}
+
+/** A pickup takes too few of the channels of its device. */
+function pairs(setup: Setup): Fault[] {
+  return setup.pickups
+    .filter(({ pairs = 1 }) => pairs > 1)
+    .flatMap(({ id, pairs = 1 }) => [
+      fault(`${id} takes one pair fewer`, { edit: 'updatePickup', id, values: { pairs: pairs - 1 } }),
+      fault(`${id} takes one pair alone`, { edit: 'updatePickup', id, values: {}, clear: ['pairs'] }),
+    ]);
 }
 
 /** An input is no longer driven together with the device that leads its clock. */

@@ -11,7 +11,7 @@ import {
   throughRecorder,
   virtualCable,
 } from './oneComputerRooms.ts';
-import { givenByTheComputer, groupsAndChannels } from './settingRooms.ts';
+import { givenByTheComputer, groupsAndChannels, wideCable } from './settingRooms.ts';
 
 const EVENING: RoomSource[] = [
   { name: 'Narrator', kind: 'microphone', preset: 'own' },
@@ -44,6 +44,7 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['played back beside the desktop', besideTheDesktop],
   ['the computer gives each app its output', givenByTheComputer],
   ['groups in scenes, a track of three channels', groupsAndChannels],
+  ['a cable of six channels', wideCable],
   ['planned: one computer', planned('one', false)],
   [
     'planned: one computer with everything',

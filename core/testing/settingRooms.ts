@@ -94,3 +94,73 @@ export const groupsAndChannels = withWishes(
     name: 'Groups in scenes, and a track of three channels',
   }),
 );
+
+const THREE_PAIRS = ['boathouse.wide', 'boathouse.wide-34', 'boathouse.wide-56'];
+
+/** Game, call and record play into one cable of six channels, which one pickup takes whole: each stands apart on one track. */
+export const wideCable = withWishes(
+  [
+    ...THREE_PAIRS.slice(1).map((id) => ({
+      edit: 'updateDevice',
+      id,
+      values: { channelsOf: THREE_PAIRS[0] },
+    })),
+    {
+      edit: 'addTrack',
+      id: 'apart',
+      track: {
+        name: 'apart',
+        uses: ['file'],
+        purpose: 'edit',
+        codec: 'pcm-s24',
+        layout: 'multichannel',
+        channels: Array.from({ length: 8 }, (_, at) => ({
+          fold: at % 2 === 0 ? 'left' : 'right',
+          gainDb: 0,
+        })),
+      },
+    },
+    {
+      edit: 'addPickup',
+      id: 'wide.pickup',
+      pickup: { name: 'Wide cable', takes: THREE_PAIRS[0], pairs: 3, gainDb: 0 },
+    },
+    { edit: 'setSend', pickup: 'wide.pickup', to: 'apart', gainDb: 0, channels: [1, 2] },
+    { edit: 'setSend', pickup: 'mic.pickup', to: 'apart', gainDb: 0, channels: [7, 8] },
+  ].reduce<Setup>(
+    (setup, edit) => applyEdit(setup, edit as SimpleEdit),
+    roomOf('A cable of six channels', {
+      recorder: 'boathouse',
+      machines: { boathouse: { defaultOutput: 'boathouse.headset' } },
+      devices: {
+        'boathouse.headset': 'out',
+        'boathouse.wide': 'virtual out',
+        'boathouse.wide-34': 'virtual out',
+        'boathouse.wide-56': 'virtual out',
+        'boathouse.mic': 'in',
+      },
+      mixes: {
+        own: {
+          on: 'boathouse',
+          inputs: { 'boathouse.wide': -6, 'boathouse.wide-34': 0, 'boathouse.wide-56': -20 },
+          into: ['boathouse.headset'],
+        },
+      },
+      sources: [
+        narrator('boathouse.mic'),
+        game('boathouse.wide'),
+        bosun('boathouse.wide-34'),
+        reedbox('boathouse.wide-56'),
+      ],
+      pickups: {
+        mic: { takes: 'boathouse.mic', to: { 'live-mix': 0, 'vod-mix': 0, 'upload-mix': 0 } },
+        game: { takes: 'boathouse.wide', to: { 'live-mix': -10, 'vod-mix': -10, 'upload-mix': -10 } },
+        call: { takes: 'boathouse.wide-34', to: { 'live-mix': -3, 'vod-mix': -3 } },
+        records: { takes: 'boathouse.wide-56', to: { 'live-mix': -16 } },
+      },
+      tracks: MIXES,
+      headphones: ['boathouse.headset'],
+      friends: ['boathouse.mic'],
+    }),
+  ),
+);

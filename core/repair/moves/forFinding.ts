@@ -13,7 +13,15 @@ import { onceOnly } from './onceOnly.ts';
 import { openings } from './opening.ts';
 import { outputs } from './outputs.ts';
 import { separations } from './separate.ts';
-import { calledRight, drivenTogether, lineMoves, overrulings, pins, unstuck } from './settings.ts';
+import {
+  calledRight,
+  drivenTogether,
+  lineMoves,
+  overrulings,
+  pairsTaken,
+  pins,
+  unstuck,
+} from './settings.ts';
 import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
 
 /** Returns the acts near what a finding is about, in the order in which a creator would rather do them; none is tried yet. */
@@ -95,6 +103,7 @@ export function movesAbout(room: Room, about: About): Candidate[] {
   return [
     ...unstuck(room, about.source),
     ...calledRight(room, about.source),
+    ...pairsTaken(room, about.source),
     ...overrulings(room, about.source),
     ...(arrives ? levelMoves(room, about) : airMoves(room)),
     ...closings(room, about),

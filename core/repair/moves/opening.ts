@@ -1,5 +1,6 @@
 import { canBeSentTo } from '../../reach/cell.ts';
 import type { Destination } from '../../reach/destinations.ts';
+import { notTaken, pairsOfDevice, takenPairs } from '../../setup/devicePairs.ts';
 import type { SimpleEdit } from '../../setup/edits.ts';
 import { soundingScenes } from '../../setup/scenes.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain } from '../../setup/schema.ts';
@@ -218,24 +219,30 @@ export function newPickups(room: Room, source: string): Candidate[] {
   const recorder = setup.recorder.machine;
   const isHere = (machine: string | undefined) =>
     recorder === undefined || machine === undefined || machine === recorder;
-  const taken = new Set(setup.pickups.map(({ takes }) => takes));
-  const takes = [
-    ...setup.devices.filter(({ id, machine }) => isHere(machine) && room.passes(source, id)),
+  const takes = notTaken(setup, [
+    ...setup.devices.filter(
+      ({ id, machine }) =>
+        isHere(machine) && pairsOfDevice(setup, id).some((pair) => room.passes(source, pair.id)),
+    ),
     ...(own && isHere(own.machine) && (room.deviceOf(own) === undefined || canBeTakenAlone(room, source))
       ? [own]
       : []),
-  ].filter(({ id }) => !taken.has(id));
+  ]);
   return takes.flatMap((one): Candidate[] => {
-    const id = `${one.id}.taken`.slice(0, 64);
-    const isApp = one.id === source;
+    const { pairs } = one;
+    const id = `${one.id}.${pairs ? 'whole' : 'taken'}`.slice(0, 64);
+    const isApp = own !== undefined && one.id === source;
+    const devices = takenPairs(setup, { takes: one.id, pairs });
     const carried = isApp
-      ? room.movesWith(one as NonNullable<typeof own>).map((each) => each.id)
-      : room.sourcesAt(one.id);
+      ? room.movesWith(own).map((each) => each.id)
+      : devices.flatMap((device) => room.sourcesAt(device));
+    if (!isApp && !carried.includes(source)) return [];
     const sends = room.judged.destinations.flatMap((destination): SimpleEdit[] => {
       if (destination.sendTo === null || !canBeSentTo(room.setup, destination)) return [];
       for (const each of carried) {
         const wishDb = room.wishDb(each, destination);
-        const hereDb = room.gainAt(each, isApp ? each : one.id);
+        const from = isApp ? each : devices.find((device) => room.passes(each, device));
+        const hereDb = room.gainAt(each, from ?? one.id);
         if (wishDb === null || hereDb === null || room.arrival(each, destination)) continue;
         const gainDb = inRange(wishDb - hereDb);
         if (gainDb !== null) return [{ edit: 'setSend', pickup: id, to: destination.sendTo, gainDb }];
@@ -243,12 +250,15 @@ export function newPickups(room: Room, source: string): Candidate[] {
       return [];
     });
     if (sends.length === 0) return [];
-    const what = isApp ? `${room.appName(one as NonNullable<typeof own>)} by itself` : `“${one.name}”`;
+    const what = isApp ? `${room.appName(own)} by itself` : `“${one.name}”`;
     return [
       {
         label: `Pick up ${what} in the recorder and send it where it is wanted`,
         fault: `The recorder does not pick up ${what}`,
-        edits: [{ edit: 'addPickup', id, pickup: { takes: one.id, gainDb: 0 } }, ...sends],
+        edits: [
+          { edit: 'addPickup', id, pickup: { takes: one.id, ...(pairs && { pairs }), gainDb: 0 } },
+          ...sends,
+        ],
       },
     ];
   });

@@ -1,3 +1,4 @@
+import { notTaken, takenPairs } from '../../setup/devicePairs.ts';
 import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from '../../setup/schema.ts';
 import type { Device, Machine, Mix } from '../../setup/wiring.ts';
@@ -151,18 +152,22 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
     .filter(({ id }) => !leading || leading.has(id))
     .flatMap((pickup) => {
       const carries = room.passes(source, pickup.id);
-      return takeable
-        .filter(({ id }) => id !== pickup.takes && !setup.pickups.some(({ takes }) => takes === id))
-        .filter(({ id }) => {
+      return notTaken(setup, takeable)
+        .filter(({ id }) => id !== pickup.takes)
+        .filter((one) => {
+          const { id } = one;
+          const carriesIt = takenPairs(setup, { takes: id, ...one }).some((each) =>
+            room.passes(source, each),
+          );
           // What is wanted may come with something else, or at another level than it would from another device.
-          if (!carries || isWanted) return id === source || (own !== undefined && room.passes(source, id));
-          return id !== source && !room.passes(source, id) && bringsWanted(room, pickup.id, id);
+          if (!carries || isWanted) return id === source || (own !== undefined && carriesIt);
+          return id !== source && !carriesIt && bringsWanted(room, pickup.id, id);
         })
         .map(
-          ({ id, name }): Candidate => ({
+          ({ id, name, pairs }): Candidate => ({
             label: `Let ${room.pickupName(pickup.id)} take “${name}” instead of “${room.name(pickup.takes)}”`,
             fault: `${room.pickupName(pickup.id)} takes “${room.name(pickup.takes)}”, not “${name}”`,
-            edits: [{ edit: 'updatePickup', id: pickup.id, values: { takes: id } }],
+            edits: [{ edit: 'updatePickup', id: pickup.id, values: { takes: id, ...(pairs && { pairs }) } }],
           }),
         );
     });

@@ -1,5 +1,6 @@
 import type { Finding } from '../../findings/finding.ts';
 import { isCalledSo, isOverruled, sameApp } from '../../reach/graph.ts';
+import { pairsOfDevice } from '../../setup/devicePairs.ts';
 import { nameOf } from '../../setup/edits.ts';
 import { DEFAULT_DEVICE } from '../../setup/schema.ts';
 import type { Device } from '../../setup/wiring.ts';
@@ -65,6 +66,24 @@ export function calledRight({ setup }: Room, sourceId: string): Candidate[] {
         edits: [{ edit: 'updatePickup', id: pickup.id, values: {}, clear: ['asksFor'] }],
       },
     ];
+  });
+}
+
+/** A pickup takes as many channels of its device as carry a sound, or no longer those that do. */
+export function pairsTaken(room: Room, sourceId: string): Candidate[] {
+  return room.setup.pickups.flatMap((pickup): Candidate[] => {
+    const there = pairsOfDevice(room.setup, pickup.takes);
+    const at = there.findIndex(({ id }) => room.passes(sourceId, id));
+    const now = pickup.pairs ?? 1;
+    if (at < 1) return [];
+    // As many as bring it, and as may bring others besides; or all before it.
+    const counts = at >= now ? there.slice(at).map((_, more) => at + 1 + more) : [at];
+    const name = nameOf(room.setup, pickup.takes);
+    return counts.map((pairs) => ({
+      label: `Let ${room.pickupName(pickup.id)} take ${2 * pairs} channels of “${name}” instead of ${2 * now}`,
+      fault: `${room.pickupName(pickup.id)} takes ${2 * now} channels of “${name}”, not ${2 * pairs}`,
+      edits: [{ edit: 'updatePickup', id: pickup.id, values: { pairs } }],
+    }));
   });
 }
 

@@ -7,7 +7,7 @@ import type { Destination } from '../../../core/reach/destinations.ts';
 import { channelWords } from '../../../core/reach/graph.ts';
 import { groupsAfter, linkedWith } from '../../../core/reach/linkedCells.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
-import { placesOn, standsOn } from '../../../core/setup/channels.ts';
+import { isPlaceFor, placesOn, standsOn } from '../../../core/setup/channels.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
 import { listed } from '../../../core/words/figures.ts';
@@ -172,11 +172,13 @@ function StandsOn({
           onEdit({ ...send, edit: 'setSend', channels: event.target.value.split(',').map(Number) })
         }
       >
-        {placesOn(track).map((place) => (
-          <option key={place.join()} value={place.join()}>
-            {channelWords(place)}
-          </option>
-        ))}
+        {placesOn(track)
+          .filter((channels) => isPlaceFor(setup, track, { ...send, channels }))
+          .map((place) => (
+            <option key={place.join()} value={place.join()}>
+              {channelWords(place)}
+            </option>
+          ))}
       </select>
       of “{track.name}”
     </label>

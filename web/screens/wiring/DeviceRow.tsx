@@ -84,13 +84,17 @@ export function DeviceRow({
 /** What a device does to the sound by itself, to tick: the same again in a source's processing would be too much. */
 function Effects({ device }: { device: Device }) {
   const { setup, actions } = useSetup();
-  const { id, name, does = [], follows } = device;
-  const said = [...does, ...(follows ? [`clock of ${nameOf(setup, follows)}`] : [])];
+  const { id, name, does = [], follows, channelsOf } = device;
+  const said = [
+    ...does,
+    ...(follows ? [`clock of ${nameOf(setup, follows)}`] : []),
+    ...(channelsOf ? [`further channels of ${nameOf(setup, channelsOf)}`] : []),
+  ];
   return (
     <details className="inline">
       <summary
         className="ml-1 inline cursor-pointer text-xs text-water underline decoration-dotted"
-        aria-label={`${said.length > 0 ? said.join(', ') : 'more'}: what ${name} does by itself, and its clock`}
+        aria-label={`${said.length > 0 ? said.join(', ') : 'more'}: what ${name} does by itself, its clock and its channels`}
       >
         {said.length > 0 ? said.join(', ') : 'more'}
       </summary>
@@ -116,6 +120,7 @@ function Effects({ device }: { device: Device }) {
           </label>
         ))}
         <ClockFields device={device} />
+        <FurtherChannelsOf device={device} />
       </span>
     </details>
   );
@@ -166,6 +171,35 @@ function ClockFields({ device }: { device: Device }) {
         />
       </span>
     </>
+  );
+}
+
+/** Whether a device lists further channels of another one, which a pickup may then take with it. */
+function FurtherChannelsOf({ device }: { device: Device }) {
+  const { setup, actions } = useSetup();
+  const { id, name, machine, direction, channelsOf } = device;
+  const wholes = setup.devices.filter(
+    (one) => one.id !== id && one.machine === machine && one.direction === direction && !one.channelsOf,
+  );
+  return (
+    <span className="block text-xs text-ink">
+      further channels of{' '}
+      <Choice
+        label={`The device whose further channels ${name} is`}
+        value={channelsOf ?? ''}
+        none="none"
+        options={wholes}
+        className="w-28 py-0 text-xs"
+        onChange={(whole) =>
+          actions.edit({
+            edit: 'updateDevice',
+            id,
+            values: whole ? { channelsOf: whole } : {},
+            clear: whole ? undefined : ['channelsOf'],
+          })
+        }
+      />
+    </span>
   );
 }
 

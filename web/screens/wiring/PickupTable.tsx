@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { stepsOn, wordFor } from '../../../core/processors/processing.ts';
 import { isCalledSo } from '../../../core/reach/graph.ts';
 import type { Reach } from '../../../core/reach/reach.ts';
+import { pairsOfDevice } from '../../../core/setup/devicePairs.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import { monitoringEdit, monitorOutputs } from '../../../core/setup/monitoring.ts';
 import type { Pickup, Setup, Source } from '../../../core/setup/schema.ts';
@@ -168,6 +169,7 @@ function PickupRow({
           className="w-44"
           onChange={(takes) => changeTaken(takes)}
         />
+        <ChannelsTaken pickup={pickup} />
         {app && <AsksFor pickup={pickup} app={app} />}
       </td>
       <td className="py-1 pr-2 text-sm">
@@ -258,6 +260,34 @@ function PickupRow({
         />
       </td>
     </tr>
+  );
+}
+
+/** How many channels of a device are taken, where further ones are listed. */
+function ChannelsTaken({ pickup }: { pickup: Pickup }) {
+  const { setup, actions } = useSetup();
+  const there = pairsOfDevice(setup, pickup.takes).length;
+  if (there < 2) return null;
+  const set = (pairs: number) =>
+    actions.edit({
+      edit: 'updatePickup',
+      id: pickup.id,
+      values: pairs > 1 ? { pairs } : {},
+      clear: pairs > 1 ? undefined : ['pairs'],
+    });
+  return (
+    <span className="mt-0.5 block text-xs text-soft">
+      <Choice
+        label={`Channels that ${nameOf(setup, pickup.id)} takes`}
+        value={String(pickup.pairs ?? 1)}
+        options={Array.from({ length: there }, (_, at) => ({
+          id: String(at + 1),
+          name: `${2 * at + 2} channels`,
+        }))}
+        className="w-28 py-0 text-xs"
+        onChange={(pairs) => set(Number(pairs))}
+      />
+    </span>
   );
 }
 
