@@ -13,6 +13,7 @@ const CORE = [
   'sheet',
   'proof',
   'engine',
+  'sounding',
   'balance',
   'plan',
   'room',

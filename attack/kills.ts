@@ -1,7 +1,7 @@
 import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { seededRandom } from '../core/demo/random.ts';
+import { seededRandom } from '../core/audio/random.ts';
 import { noise } from '../core/testing/tones.ts';
 import { writeSound } from '../server/testing.ts';
 import { AttackedServer, pause } from './server.ts';

@@ -1,7 +1,7 @@
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { seededRandom } from '../core/demo/random.ts';
+import { seededRandom } from '../core/audio/random.ts';
 import { noise } from '../core/testing/tones.ts';
 import { writeSound } from '../server/testing.ts';
 

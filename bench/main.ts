@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { Stereo } from '../core/audio/planes.ts';
-import { seededRandom } from '../core/demo/random.ts';
+import { seededRandom } from '../core/audio/random.ts';
 import { recordSound } from '../core/demo/records.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { drillsOf, runDrills } from '../core/drills/drills.ts';

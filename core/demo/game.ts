@@ -1,3 +1,4 @@
+import { seededRandom } from '../audio/random.ts';
 import {
   addAt,
   type Canvas,
@@ -8,7 +9,6 @@ import {
   soundOf,
   struck,
 } from './canvas.ts';
-import { seededRandom } from './random.ts';
 import { SCENARIO } from './scenario.ts';
 
 const { exp, min, round, sin, tanh } = Math;

@@ -1,3 +1,4 @@
+import { seededRandom } from '../audio/random.ts';
 import {
   addAt,
   type Canvas,
@@ -9,7 +10,6 @@ import {
   soundOf,
   struck,
 } from './canvas.ts';
-import { seededRandom } from './random.ts';
 
 const { floor, max, min, round } = Math;
 

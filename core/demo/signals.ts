@@ -1,5 +1,5 @@
+import { seededRandom } from '../audio/random.ts';
 import { addAt, type Canvas, newCanvas, noteHz, soundOf, struck } from './canvas.ts';
-import { seededRandom } from './random.ts';
 import { SCENARIO } from './scenario.ts';
 
 const { floor, min, sin, tanh } = Math;

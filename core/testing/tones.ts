@@ -1,4 +1,4 @@
-import { seededRandom } from '../demo/random.ts';
+import { seededRandom } from '../audio/random.ts';
 
 const { round, sin, sqrt } = Math;
 

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { beforeAll, expect, test } from '@jest/globals';
 import type { Stereo } from '../../core/audio/planes.ts';
-import { seededRandom } from '../../core/demo/random.ts';
+import { seededRandom } from '../../core/audio/random.ts';
 import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { Chain } from '../../core/processors/chain.ts';
 import { NOISE_REDUCTION_FRAMES } from '../../core/processors/noiseReduction.ts';

@@ -1,0 +1,299 @@
+import { robustSpread } from '../measure/presence/correlate.ts';
+import { REPETITIONS } from './code.ts';
+import { type Code, PERIOD, type PeriodSpectra } from './spectra.ts';
+
+const { abs, floor, max, min, round } = Math;
+
+/** A code as it arrives on one channel. */
+export interface CodeArrival {
+  /** Which of the codes that are looked for. */
+  code: number;
+  /** Where its period begins (frames, counted from the start of the recording, at half of its rate, without whole periods). */
+  lag: number;
+  /** As a factor; negative where the polarity is turned over. */
+  gain: number;
+}
+
+/** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
+export interface Sounding {
+  lag: number;
+  from: number;
+  to: number;
+  /** How loud it was where this was read. */
+  gain: number;
+  /** How many times the greatest deviation of a period, within it or outside, it is loud. */
+  sureness: number;
+}
+
+/**
+ * A correlation stands out that is this many spreads high, and this much higher than that of any code that was not played: the
+ * decoys are the null distribution, in the same recording.
+ */
+const LEAST_HEIGHT = 7.5;
+const OVER_DECOYS = 1.25;
+/** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
+const ROUND_SHARE = 0.15;
+const MOST_ROUNDS = 10;
+/** What is quieter than this (−66 dB), or than this share of the loudest on its channel (−72 dB), is not read. */
+const QUIETEST = 5e-4;
+const QUIETEST_SHARE = 2.5e-4;
+/** A code that is expected at one lag stands out there with so many spreads. */
+const KNOWN_HEIGHT = 4;
+/** A stretch that is less sure is none. */
+const LEAST_SURE = 1.5;
+/** One arrival and what is left of it after it was taken out lie within so many frames. */
+const SAME_FRAMES = 2;
+/** In one round, a copy of a code is read that has this share of its loudest arrival at least, this far from it (frames). */
+const COPY_SHARE = 0.5;
+const COPY_FRAMES = 12;
+
+/** Reads which codes arrive on one channel of a recording, and how: the loudest are taken out before the next are looked for. */
+export class ChannelReader {
+  private readonly spectra: PeriodSpectra;
+  private readonly codes: Code[];
+  private readonly decoys: Code[];
+  private readonly lags = new Float32Array(PERIOD);
+  private readonly folded = new Float32Array(PERIOD);
+
+  /** @param decoys codes that nobody plays */
+  constructor(spectra: PeriodSpectra, codes: Code[], decoys: Code[]) {
+    this.spectra = spectra;
+    this.codes = codes;
+    this.decoys = decoys;
+  }
+
+  /** The periods of a code that sound, where one begins at a lag. A code that is played from its start begins with a period. */
+  private periodsAt(samples: Float32Array, period: Float32Array, lag: number): Sounding {
+    const first = floor(lag) - PERIOD;
+    const parts: { like: number; share: number }[] = [];
+    for (let at = first; at < samples.length; at += PERIOD)
+      parts.push(likeness(samples, period, max(0, at) - first, first, min(samples.length, at + PERIOD)));
+    const sum = parts.reduce((total, { like }) => total + like, 0);
+    const sign = sum < 0 ? -1 : 1;
+    const whole = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => (sign * like) / share);
+    // Of ten periods in twenty, a quarter are surely among those that sound.
+    const usual = whole.sort((a, b) => b - a)[floor(whole.length / 4)] ?? 0;
+    const over = (least: number) => parts.map(({ like, share }) => sign * like - least * usual * share);
+    let { from, to } = strongestRun(over(0.5), parts.length);
+    // It is played for so long, unless somebody lets it play again and again; then every period is as loud.
+    if (
+      to - from > REPETITIONS &&
+      over(0.75)
+        .slice(from + 1, to - 1)
+        .some((value) => value < 0)
+    )
+      ({ from, to } = strongestRun(over(0.5), REPETITIONS));
+    const on = parts.slice(from, to);
+    const mean =
+      on.reduce((total, { like }) => total + sign * like, 0) /
+      max(
+        0.1,
+        on.reduce((total, { share }) => total + share, 0),
+      );
+    const off = parts.map(({ like, share }, i) => sign * like - (i >= from && i < to ? mean * share : 0));
+    const scatter = max(...off.map(abs));
+    return {
+      lag,
+      from: max(0, first + from * PERIOD),
+      to: min(samples.length, first + to * PERIOD),
+      gain: mean,
+      sureness: mean / max(scatter, 1e-12),
+    };
+  }
+
+  /**
+   * Reads every arrival on a channel.
+   * @param samples are overwritten by what is left when all that was read is taken out
+   * @param soundings when each source sounds, as far as is known; better ones that are seen here are put in their place
+   */
+  read(samples: Float32Array, soundings: (Sounding | null)[]): CodeArrival[] {
+    const found: CodeArrival[] = [];
+    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
+      const seen = this.seenNow(samples);
+      if (seen.length === 0) break;
+      for (const one of seen) {
+        const arrival = this.takeOut(samples, one, soundings);
+        if (arrival) addArrival(found, arrival);
+      }
+    }
+    const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
+    return found.filter(({ gain }) => abs(gain) >= max(QUIETEST, QUIETEST_SHARE * loudest));
+  }
+
+  /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
+  private seenNow(samples: Float32Array): CodeArrival[] {
+    this.fold(samples, 0, samples.length);
+    const sound = this.spectra.spectrumOf(this.folded);
+    const weights = this.spectra.weightsFor(sound);
+    const { lags } = this;
+    let decoyHeight = 0;
+    for (const decoy of this.decoys) {
+      this.spectra.correlate(sound, decoy, weights, lags);
+      decoyHeight = max(decoyHeight, heightOf(lags, highest(lags)));
+    }
+    const least = max(LEAST_HEIGHT, OVER_DECOYS * decoyHeight);
+    const seen: CodeArrival[] = [];
+    this.codes.forEach((code, index) => {
+      this.spectra.correlate(sound, code, weights, lags);
+      const spread = robustSpread(lags);
+      const first = highest(lags);
+      const loudest = abs(lags[first]);
+      for (let at = first; abs(lags[at]) >= max(least * spread, COPY_SHARE * loudest); at = highest(lags)) {
+        seen.push({ code: index, lag: at, gain: lags[at] });
+        clearAround(lags, at);
+      }
+    });
+    const loudest = max(0, ...seen.map(({ gain }) => abs(gain)));
+    return seen
+      .filter(({ gain }) => abs(gain) >= ROUND_SHARE * loudest)
+      .sort((a, b) => abs(b.gain) - abs(a.gain));
+  }
+
+  /** Fits a code over all its whole periods, and takes it out of the samples wherever it sounds. Null where it sounds for less than one. */
+  private takeOut(
+    samples: Float32Array,
+    seen: CodeArrival,
+    soundings: (Sounding | null)[],
+  ): CodeArrival | null {
+    const { spectra } = this;
+    const { code, lag: near } = seen;
+    const { source } = this.codes[code];
+    let known = soundings[source];
+    // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
+    if (abs(seen.gain) > (known?.gain ?? QUIETEST)) {
+      this.fold(samples, 0, samples.length);
+      const sound = spectra.spectrumOf(this.folded);
+      const { lag } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
+      const here = this.periodsAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
+      const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
+      if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
+        known = here;
+        soundings[source] = here;
+      }
+    }
+    if (!known) return null;
+    const shift = around(near - known.lag);
+    const from = max(0, round(known.from + shift));
+    const to = min(samples.length, round(known.to + shift));
+    if (!this.fold(samples, from, to)) return null;
+    const sound = spectra.spectrumOf(this.folded);
+    const { lag, gain } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
+    if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
+    const period = spectra.delayed(this.codes[code], lag - floor(lag));
+    let at = modulo(from - floor(lag));
+    for (let frame = from; frame < to; frame++) {
+      samples[frame] -= gain * period[at];
+      at += 1;
+      if (at === PERIOD) at = 0;
+    }
+    return { code, lag: modulo(lag), gain };
+  }
+
+  /**
+   * How loud a code is on a channel at a lag that is known from elsewhere; null where it does not stand out there.
+   * @param rest what was left of the channel
+   */
+  at(rest: Float32Array, code: number, lag: number, { from, to, lag: own }: Sounding): number | null {
+    const shift = around(lag - own);
+    if (!this.fold(rest, max(0, round(from + shift)), min(rest.length, round(to + shift)))) return null;
+    const sound = this.spectra.spectrumOf(this.folded);
+    this.spectra.correlate(sound, this.codes[code], this.spectra.weightsFor(sound), this.lags);
+    const value = this.lags[round(lag) % PERIOD];
+    return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
+  }
+
+  /** Takes the mean of all whole periods from one frame to another. False where there is none. */
+  private fold(samples: Float32Array, from: number, to: number): boolean {
+    const { folded } = this;
+    folded.fill(0);
+    const periods = max(from === 0 && to === samples.length ? 1 : 0, floor((to - from) / PERIOD));
+    if (periods === 0) return false;
+    const end = min(to, from + periods * PERIOD);
+    let at = from % PERIOD;
+    for (let frame = from; frame < end; frame++) {
+      folded[at] += samples[frame];
+      at += 1;
+      if (at === PERIOD) at = 0;
+    }
+    for (let i = 0; i < PERIOD; i++) folded[i] /= periods;
+    return true;
+  }
+}
+
+/** The same arrival may be found again, with what was left of it. */
+function addArrival(found: CodeArrival[], arrival: CodeArrival): void {
+  const known = found.find(
+    ({ code, lag }) => code === arrival.code && abs(around(lag - arrival.lag)) <= SAME_FRAMES,
+  );
+  if (!known) found.push(arrival);
+  else known.gain += arrival.gain;
+}
+
+/**
+ * How like a period a stretch of samples is: its least-squares gain times the share of a period's power that lies in the stretch.
+ * @param offset the frame at which the stretch begins, counted from `first`, where a period begins
+ */
+function likeness(
+  samples: Float32Array,
+  period: Float32Array,
+  offset: number,
+  first: number,
+  to: number,
+): { like: number; share: number } {
+  let like = 0;
+  let within = 0;
+  let at = offset % PERIOD;
+  for (let frame = first + offset; frame < to; frame++) {
+    like += samples[frame] * period[at];
+    within += period[at] * period[at];
+    at += 1;
+    if (at === PERIOD) at = 0;
+  }
+  const whole = powerOf(period);
+  return { like: like / whole, share: within / whole };
+}
+
+function powerOf(period: Float32Array): number {
+  let power = 0;
+  for (let i = 0; i < PERIOD; i++) power += period[i] * period[i];
+  return power;
+}
+
+/** The stretch of values with the greatest sum, of so many at most. */
+function strongestRun(values: number[], most: number): { from: number; to: number } {
+  let best = { sum: 0, from: 0, to: 0 };
+  for (let from = 0; from < values.length; from++) {
+    let sum = 0;
+    for (let to = from + 1; to <= min(values.length, from + most); to++) {
+      sum += values[to - 1];
+      if (sum > best.sum) best = { sum, from, to };
+    }
+  }
+  return best;
+}
+
+function highest(lags: Float32Array): number {
+  let best = 0;
+  for (let i = 0; i < PERIOD; i++) if (abs(lags[i]) > abs(lags[best])) best = i;
+  return best;
+}
+
+function heightOf(lags: Float32Array, at: number): number {
+  const spread = robustSpread(lags);
+  return spread > 0 ? abs(lags[at]) / spread : 0;
+}
+
+function clearAround(lags: Float32Array, at: number): void {
+  for (let i = at - COPY_FRAMES; i <= at + COPY_FRAMES; i++) lags[(i + PERIOD) % PERIOD] = 0;
+}
+
+/** A lag within one period, from 0 on. */
+export function modulo(lag: number): number {
+  return ((lag % PERIOD) + PERIOD) % PERIOD;
+}
+
+/** The difference of two lags, as the shorter way around the period. */
+export function around(difference: number): number {
+  const positive = modulo(difference);
+  return positive > PERIOD / 2 ? positive - PERIOD : positive;
+}

@@ -1,0 +1,268 @@
+import { type MakeFft, withFft } from '../measure/fft.ts';
+import { around, ChannelReader, type CodeArrival, type Sounding } from './channel.ts';
+import { type CodeSides, codeNames } from './code.ts';
+import { halved } from './halved.ts';
+import { PeriodSpectra, READ_RATE } from './spectra.ts';
+
+const { abs, hypot, log10, max, min } = Math;
+
+/** How a source lies on the channels of a track. */
+export type Lie = 'both sides' | 'swapped' | 'folded to mono' | 'left only' | 'right only' | 'one channel';
+
+/** What was read of one source on one track. */
+export interface MeasuredCell {
+  source: string;
+  /** Counted from zero. */
+  track: number;
+  gainDb: number;
+  /** Later than the first arrival of the source on any track (ms). */
+  delayMs: number;
+  polarity: 1 | -1;
+  /** How many times it arrives. */
+  copies: number;
+  channels: Lie;
+}
+
+/** A source that was played, with the sides that carry a code. */
+export interface CodedSource {
+  id: string;
+  sides: CodeSides;
+}
+
+export interface ReadSounding {
+  cells: MeasuredCell[];
+  /** When each source began and ended (s); null for one that was heard on no track. */
+  heard: { source: string; fromS: number; toS: number }[];
+  unheard: string[];
+}
+
+const DECOYS = 4;
+/** Sides of one arrival lie within so many frames. */
+const SAME_ARRIVAL = 6;
+/** A copy counts down to this much below the loudest one of its cell; what is nearer and quieter is the tail of a filter. */
+const LEAST_COPY = 10 ** (-40 / 20);
+/** A side counts down to this share of the louder one: what is under it comes from lossy coding. */
+const LEAST_SIDE = 0.05;
+
+/**
+ * Reads a recording of codes: which source arrives on which track, and how.
+ * @param tracks the channels of each track, at 48 kHz
+ */
+export async function readSounding(
+  tracks: Float32Array[][],
+  sources: CodedSource[],
+  onProgress: (share: number) => void = () => {},
+): Promise<ReadSounding> {
+  return withFft((makeFft) => readWith(makeFft, tracks, sources, onProgress));
+}
+
+function readWith(
+  makeFft: MakeFft,
+  tracks: Float32Array[][],
+  sources: CodedSource[],
+  onProgress: (share: number) => void,
+): ReadSounding {
+  const spectra = new PeriodSpectra(makeFft);
+  const codes = sources.flatMap(({ id, sides }, source) =>
+    codeNames(id, sides).map((name, side) => ({ ...spectra.codeNamed(name, source), side })),
+  );
+  const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
+  const reader = new ChannelReader(spectra, codes, decoys);
+  const channels = distinctChannels(tracks).map(({ samples, of }) => ({ samples: halved(samples), of }));
+  const soundings: (Sounding | null)[] = sources.map(() => null);
+  const read = channels.map((channel, at): ReadChannel => {
+    const rest = channel.samples.slice();
+    const knownBefore = [...soundings];
+    const arrivals = reader.read(rest, soundings);
+    onProgress((at + 1) / (2 * channels.length));
+    return { ...channel, rest, arrivals, soundings: knownBefore };
+  });
+  // What was read while it was not yet sure when a source sounds is read again.
+  for (const [at, channel] of read.entries()) {
+    const isSure = channel.arrivals.every(({ code }) =>
+      isSameStretch(channel.soundings[codes[code].source], soundings[codes[code].source]),
+    );
+    if (!isSure) {
+      channel.rest.set(channel.samples);
+      channel.arrivals = reader.read(channel.rest, soundings);
+    }
+    onProgress((channels.length + at + 1) / (2 * channels.length));
+  }
+  const cells = sources.flatMap(({ id }, source) => {
+    const own = codes.flatMap((code, index) =>
+      code.source === source ? [{ code: index, side: code.side }] : [],
+    );
+    const sounding = soundings[source];
+    const perTrack = tracks.map((planes, track) => {
+      const on = planes.map((_, channel) =>
+        read.find(({ of }) => of.some(([t, c]) => t === track && c === channel)),
+      );
+      const found = on.flatMap((channel, index) =>
+        (channel?.arrivals ?? []).flatMap((arrival): SideArrival[] => {
+          const side = own.find(({ code }) => code === arrival.code)?.side;
+          return side === undefined ? [] : [{ ...arrival, channel: index, side }];
+        }),
+      );
+      return sounding ? [...found, ...fainter(reader, on, own, found, sounding)] : found;
+    });
+    return cellsOf(id, perTrack, tracks, own.length);
+  });
+  const heard = sources.flatMap(({ id }, source) => {
+    const sounding = soundings[source];
+    if (!sounding || !cells.some((cell) => cell.source === id)) return [];
+    return [{ source: id, fromS: sounding.from / READ_RATE, toS: sounding.to / READ_RATE }];
+  });
+  return {
+    cells,
+    heard,
+    unheard: sources.map(({ id }) => id).filter((id) => !cells.some((cell) => cell.source === id)),
+  };
+}
+
+/** A channel, and what was read of it. */
+interface ReadChannel {
+  samples: Float32Array;
+  /** The tracks and channels that carry it. */
+  of: [track: number, channel: number][];
+  arrivals: CodeArrival[];
+  rest: Float32Array;
+  /** When the sources sounded, as far as was known before it was read. */
+  soundings: (Sounding | null)[];
+}
+
+function isSameStretch(a: Sounding | null, b: Sounding | null): boolean {
+  return (
+    a !== null &&
+    b !== null &&
+    a.from - around(a.lag) === b.from - around(b.lag) &&
+    a.to - a.from === b.to - b.from
+  );
+}
+
+/** The sides of an arrival that did not stand out by themselves, at the time of those that did. */
+function fainter(
+  reader: ChannelReader,
+  channels: (ReadChannel | undefined)[],
+  own: { code: number; side: number }[],
+  found: SideArrival[],
+  sounding: Sounding,
+): SideArrival[] {
+  const more: SideArrival[] = [];
+  for (const { lag } of found)
+    for (const [channel, on] of channels.entries())
+      for (const { code, side } of own) {
+        const isKnown = [...found, ...more].some(
+          (one) => one.channel === channel && one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL,
+        );
+        const gain = isKnown || !on ? null : reader.at(on.rest, code, lag, sounding);
+        if (gain !== null) more.push({ code, lag, gain, channel, side });
+      }
+  return more;
+}
+
+/** One arrival of a code of a source on a channel of a track. */
+interface SideArrival extends CodeArrival {
+  channel: number;
+  side: number;
+}
+
+/** Channels with the same samples are read once; empty ones not at all. */
+function distinctChannels(tracks: Float32Array[][]): { samples: Float32Array; of: [number, number][] }[] {
+  const distinct: { samples: Float32Array; of: [number, number][] }[] = [];
+  tracks.forEach((sides, track) => {
+    sides.forEach((samples, channel) => {
+      const same = distinct.find((one) => isSame(one.samples, samples));
+      if (same) same.of.push([track, channel]);
+      else if (samples.some((value) => value !== 0)) distinct.push({ samples, of: [[track, channel]] });
+    });
+  });
+  return distinct;
+}
+
+function isSame(a: Float32Array, b: Float32Array): boolean {
+  return a === b || (a.length === b.length && a.every((value, i) => value === b[i]));
+}
+
+function cellsOf(
+  source: string,
+  perTrack: SideArrival[][],
+  tracks: Float32Array[][],
+  sides: number,
+): MeasuredCell[] {
+  const strongest = perTrack
+    .flat()
+    .reduce<SideArrival | null>((best, one) => (best && abs(best.gain) >= abs(one.gain) ? best : one), null);
+  if (!strongest) return [];
+  const found = perTrack.flatMap((arrivals, track) => {
+    const copies = copiesOf(arrivals, strongest.lag);
+    const [loudest] = copies;
+    if (!loudest) return [];
+    const counted = copies.filter(({ gain }) => gain >= LEAST_COPY * loudest.gain);
+    return [
+      {
+        source,
+        track,
+        gainDb: 20 * log10(hypot(...counted.map(({ gain }) => gain))),
+        lag: loudest.lag,
+        first: min(...counted.map(({ lag }) => lag)),
+        polarity: loudest.polarity,
+        copies: counted.length,
+        channels: lieOf(loudest.arrivals, tracks[track].length, sides),
+      },
+    ];
+  });
+  const first = min(...found.map((one) => one.first));
+  return found.map(({ lag, first: _, ...cell }) => ({
+    ...cell,
+    delayMs: (1000 * (lag - first)) / READ_RATE,
+  }));
+}
+
+/** One arrival of a source on a track: all of its sides on all channels, at one time. */
+interface Copy {
+  /** Against the arrival that delays are counted from (frames). */
+  lag: number;
+  gain: number;
+  polarity: 1 | -1;
+  arrivals: SideArrival[];
+}
+
+function copiesOf(arrivals: SideArrival[], zero: number): Copy[] {
+  const groups: { lag: number; arrivals: SideArrival[] }[] = [];
+  for (const arrival of [...arrivals].sort((a, b) => abs(b.gain) - abs(a.gain))) {
+    const lag = around(arrival.lag - zero);
+    const group = groups.find((one) => abs(one.lag - lag) <= SAME_ARRIVAL);
+    if (group) group.arrivals.push(arrival);
+    else groups.push({ lag, arrivals: [arrival] });
+  }
+  return groups
+    .map(({ lag, arrivals: of }) => ({ lag, arrivals: of, ...loudnessOf(of) }))
+    .sort((a, b) => b.gain - a.gain);
+}
+
+/** What a sound that is alike on both sides would be turned up by: on each channel the sides add up, and the louder channel counts. */
+function loudnessOf(arrivals: SideArrival[]): { gain: number; polarity: 1 | -1 } {
+  const byChannel = new Map<number, number>();
+  for (const { channel, gain } of arrivals) byChannel.set(channel, (byChannel.get(channel) ?? 0) + gain);
+  const sums = [...byChannel.values()];
+  const loudest = sums.reduce((best, sum) => (abs(sum) > abs(best) ? sum : best), 0);
+  return { gain: abs(loudest), polarity: loudest < 0 ? -1 : 1 };
+}
+
+function lieOf(arrivals: SideArrival[], channels: number, sides: number): Lie {
+  if (channels === 1) return 'one channel';
+  const loudest = max(...arrivals.map(({ gain }) => abs(gain)));
+  const has = (side: number, channel: number) =>
+    arrivals.some(
+      (one) => one.side === side && one.channel === channel && abs(one.gain) >= LEAST_SIDE * loudest,
+    );
+  const onLeft = has(0, 0) || has(1, 0);
+  const onRight = has(0, 1) || has(1, 1);
+  if (!onRight) return 'left only';
+  if (!onLeft) return 'right only';
+  if (sides === 1) return 'both sides';
+  const straight = has(0, 0) || has(1, 1);
+  const crossed = has(0, 1) || has(1, 0);
+  if (straight && crossed) return 'folded to mono';
+  return crossed ? 'swapped' : 'both sides';
+}

@@ -1,0 +1,170 @@
+import { SAMPLE_RATE } from '../audio/planes.ts';
+import type { MakeFft, RealFft } from '../measure/fft.ts';
+import { codeOf, HIGH_HZ, LOW_HZ, PERIOD_FRAMES } from './code.ts';
+import { halved } from './halved.ts';
+
+const { ceil, cos, floor, max, PI, sin } = Math;
+
+/** Recordings are looked at with half of their frames: the codes end below a quarter of the rate. */
+export const READ_RATE = SAMPLE_RATE / 2;
+/** One period of a code in those. */
+export const PERIOD = PERIOD_FRAMES / 2;
+const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
+const HIGH_BIN = floor((HIGH_HZ / READ_RATE) * PERIOD);
+/** What is done to a sound on its way differs little within so many bins (33 Hz). */
+const SMOOTH_BINS = 100;
+/** Where there is next to no sound, it counts as if there were this share of the mean power of the band. */
+const FLOOR_SHARE = 1e-3;
+
+/** One period of a sound as its spectrum: interleaved, up to {@link HIGH_HZ}. */
+export type Spectrum = Float32Array;
+
+/** A code with its spectrum. */
+export interface Code {
+  name: string;
+  /** Whose it is: the codes of one source sound at the same time. */
+  source: number;
+  spectrum: Spectrum;
+}
+
+/**
+ * Transforms of one period, and what is computed with them: correlations with a code, and how loud a code is in a sound. All sums over
+ * frequency are weighted by what else sounds there (the matched filter in coloured noise; Turin, IRE Trans. IT-6, 1960).
+ */
+export class PeriodSpectra {
+  private readonly fft: RealFft;
+  private readonly whole = new Float32Array(PERIOD);
+
+  constructor(makeFft: MakeFft) {
+    this.fft = makeFft(PERIOD);
+  }
+
+  codeNamed(name: string, source: number): Code {
+    return { name, source, spectrum: this.spectrumOf(onePeriod(name)) };
+  }
+
+  /** @param period {@link PERIOD} frames, which are taken to repeat */
+  spectrumOf(period: Float32Array): Spectrum {
+    this.fft.forward(period, this.whole);
+    const spectrum = this.whole.slice(0, 2 * HIGH_BIN);
+    spectrum.fill(0, 0, 2 * LOW_BIN);
+    return spectrum;
+  }
+
+  /** One period of a code, later by a fraction of a frame. */
+  delayed({ spectrum }: Code, fraction: number): Float32Array {
+    this.whole.fill(0);
+    turned(spectrum, fraction, this.whole);
+    const period = new Float32Array(PERIOD);
+    this.fft.inverse(this.whole, period);
+    for (let i = 0; i < PERIOD; i++) period[i] /= PERIOD;
+    return period;
+  }
+
+  /**
+   * How loud a code is in a sound at each lag, as a gain; it is right where nothing but the code sounds.
+   * @param lags overwritten
+   */
+  correlate(sound: Spectrum, { spectrum }: Code, weights: Float32Array, lags: Float32Array): void {
+    const { whole: low } = this;
+    low.fill(0);
+    for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
+      const xr = sound[2 * bin];
+      const xi = sound[2 * bin + 1];
+      const cr = spectrum[2 * bin];
+      const ci = spectrum[2 * bin + 1];
+      const weight = weights[bin];
+      low[2 * bin] = (xr * cr + xi * ci) * weight;
+      low[2 * bin + 1] = (xi * cr - xr * ci) * weight;
+    }
+    this.fft.inverse(low, lags);
+    const scale = 0.5 / weightedPower(spectrum, weights);
+    for (let i = 0; i < PERIOD; i++) lags[i] *= scale;
+  }
+
+  /** Weights that count each band by how little sounds in it. */
+  weightsFor(sound: Spectrum): Float32Array {
+    const sums = new Float64Array(HIGH_BIN + 1);
+    for (let bin = 0; bin < HIGH_BIN; bin++)
+      sums[bin + 1] = sums[bin] + sound[2 * bin] ** 2 + sound[2 * bin + 1] ** 2;
+    const floorPower = max(1e-12, (FLOOR_SHARE * sums[HIGH_BIN]) / (HIGH_BIN - LOW_BIN));
+    const weights = new Float32Array(HIGH_BIN);
+    for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
+      const [from, to] = [max(LOW_BIN, bin - SMOOTH_BINS), Math.min(HIGH_BIN, bin + SMOOTH_BINS)];
+      weights[bin] = 1 / (floorPower + (sums[to] - sums[from]) / (to - from));
+    }
+    return weights;
+  }
+
+  /**
+   * Fits a code near a lag: the lag (frames, with a fraction) at which it fits best, and its gain there, by Gauss–Newton on the
+   * weighted least squares.
+   */
+  fit(
+    sound: Spectrum,
+    { spectrum }: Code,
+    weights: Float32Array,
+    near: number,
+  ): { lag: number; gain: number } {
+    const whole = weightedPower(spectrum, weights);
+    let lag = near;
+    let gain = 0;
+    for (let round = 0; round < 6; round++) {
+      let like = 0;
+      let slope = 0;
+      let bend = 0;
+      // The turn of each bin comes from that of the one before.
+      const by = (2 * PI * lag) / PERIOD;
+      const [byRe, byIm] = [cos(by), sin(by)];
+      let [turnRe, turnIm] = [cos(by * LOW_BIN), sin(by * LOW_BIN)];
+      for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
+        const xr = sound[2 * bin];
+        const xi = sound[2 * bin + 1];
+        const cr = spectrum[2 * bin];
+        const ci = spectrum[2 * bin + 1];
+        const crossRe = (xr * cr + xi * ci) * weights[bin];
+        const crossIm = (xi * cr - xr * ci) * weights[bin];
+        const omega = (2 * PI * bin) / PERIOD;
+        const along = crossRe * turnRe - crossIm * turnIm;
+        like += along;
+        slope -= omega * (crossRe * turnIm + crossIm * turnRe);
+        bend -= omega * omega * along;
+        const turned = turnRe * byRe - turnIm * byIm;
+        turnIm = turnRe * byIm + turnIm * byRe;
+        turnRe = turned;
+      }
+      gain = like / whole;
+      if (bend * like >= 0) break;
+      const step = max(-1, Math.min(1, -slope / bend));
+      lag += step;
+      if (Math.abs(step) < 1e-3) break;
+    }
+    return { lag, gain };
+  }
+}
+
+function weightedPower(spectrum: Spectrum, weights: Float32Array): number {
+  let power = 0;
+  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++)
+    power += (spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2) * weights[bin];
+  return power;
+}
+
+/** Turns the phases of a spectrum as a delay of so many frames does. */
+function turned(spectrum: Spectrum, frames: number, to: Float32Array): void {
+  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
+    const angle = (-2 * PI * bin * frames) / PERIOD;
+    const [re, im] = [cos(angle), sin(angle)];
+    const [cr, ci] = [spectrum[2 * bin], spectrum[2 * bin + 1]];
+    to[2 * bin] = cr * re - ci * im;
+    to[2 * bin + 1] = cr * im + ci * re;
+  }
+}
+
+/** One period of a code as it is looked at, with the one before and after it: it repeats. */
+function onePeriod(name: string): Float32Array {
+  const code = codeOf(name);
+  const thrice = new Float32Array(3 * PERIOD_FRAMES);
+  for (let at = 0; at < thrice.length; at += PERIOD_FRAMES) thrice.set(code, at);
+  return halved(thrice).slice(PERIOD, 2 * PERIOD);
+}
