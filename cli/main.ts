@@ -9,6 +9,7 @@ import { presence } from './presence.ts';
 import { reach } from './reach.ts';
 import { render } from './render.ts';
 import { serve } from './serve.ts';
+import { readRecording, writeTestSounds } from './sound.ts';
 
 /** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop-finding stands. */
 type ExitCode = 0 | 1 | 2 | 3;
@@ -113,6 +114,22 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       await calibrate(file, options);
+    });
+
+  program
+    .command('sound')
+    .description(
+      'Write a test sound for each source of a setup, or read a recording in which they were played: what arrives in the real room, beside what its setup says. Exit code 3 when the room differs.',
+    )
+    .argument('<setup>', 'a setup file (.json)')
+    .option('--out <folder>', 'write the test sounds into this folder')
+    .option('--read <file>', 'read this recording of them')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      if ((options.out === undefined) === (options.read === undefined))
+        throw new Error('say --out to write the test sounds, or --read to read a recording of them.');
+      if (options.out !== undefined) await writeTestSounds(file, options);
+      else if (await readRecording(file, options)) code = 3;
     });
 
   program

@@ -4,14 +4,20 @@ import { type Code, PERIOD, type PeriodSpectra } from './spectra.ts';
 
 const { abs, floor, max, min, round } = Math;
 
-/** A code as it arrives on one channel. */
-export interface CodeArrival {
+/** A code that stands out on a channel. */
+interface CodeSight {
   /** Which of the codes that are looked for. */
   code: number;
   /** Where its period begins (frames, counted from the start of the recording, at half of its rate, without whole periods). */
   lag: number;
   /** As a factor; negative where the polarity is turned over. */
   gain: number;
+}
+
+/** A code as it arrives on one channel. */
+export interface CodeArrival extends CodeSight {
+  /** When it was taken to sound. */
+  sounding: Sounding;
 }
 
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
@@ -34,9 +40,9 @@ const OVER_DECOYS = 1.25;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
-/** What is quieter than this (−66 dB), or than this share of the loudest on its channel (−72 dB), is not read. */
-const QUIETEST = 5e-4;
-const QUIETEST_SHARE = 2.5e-4;
+/** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
+const QUIETEST = 7e-4;
+const QUIETEST_SHARE = 7e-4;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
@@ -109,7 +115,8 @@ export class ChannelReader {
   read(samples: Float32Array, soundings: (Sounding | null)[]): CodeArrival[] {
     const found: CodeArrival[] = [];
     for (let turn = 0; turn < MOST_ROUNDS; turn++) {
-      const seen = this.seenNow(samples);
+      const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
+      const seen = this.seenNow(samples, max(QUIETEST, QUIETEST_SHARE * loudest));
       if (seen.length === 0) break;
       for (const one of seen) {
         const arrival = this.takeOut(samples, one, soundings);
@@ -121,7 +128,7 @@ export class ChannelReader {
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
-  private seenNow(samples: Float32Array): CodeArrival[] {
+  private seenNow(samples: Float32Array, quietest: number): CodeSight[] {
     this.fold(samples, 0, samples.length);
     const sound = this.spectra.spectrumOf(this.folded);
     const weights = this.spectra.weightsFor(sound);
@@ -132,13 +139,14 @@ export class ChannelReader {
       decoyHeight = max(decoyHeight, heightOf(lags, highest(lags)));
     }
     const least = max(LEAST_HEIGHT, OVER_DECOYS * decoyHeight);
-    const seen: CodeArrival[] = [];
+    const seen: CodeSight[] = [];
     this.codes.forEach((code, index) => {
       this.spectra.correlate(sound, code, weights, lags);
       const spread = robustSpread(lags);
       const first = highest(lags);
       const loudest = abs(lags[first]);
-      for (let at = first; abs(lags[at]) >= max(least * spread, COPY_SHARE * loudest); at = highest(lags)) {
+      const level = max(least * spread, COPY_SHARE * loudest, quietest / 2);
+      for (let at = first; abs(lags[at]) >= level; at = highest(lags)) {
         seen.push({ code: index, lag: at, gain: lags[at] });
         clearAround(lags, at);
       }
@@ -152,7 +160,7 @@ export class ChannelReader {
   /** Fits a code over all its whole periods, and takes it out of the samples wherever it sounds. Null where it sounds for less than one. */
   private takeOut(
     samples: Float32Array,
-    seen: CodeArrival,
+    seen: CodeSight,
     soundings: (Sounding | null)[],
   ): CodeArrival | null {
     const { spectra } = this;
@@ -186,7 +194,7 @@ export class ChannelReader {
       at += 1;
       if (at === PERIOD) at = 0;
     }
-    return { code, lag: modulo(lag), gain };
+    return { code, lag: modulo(lag), gain, sounding: known };
   }
 
   /**

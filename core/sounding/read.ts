@@ -72,15 +72,14 @@ function readWith(
   const soundings: (Sounding | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
     const rest = channel.samples.slice();
-    const knownBefore = [...soundings];
     const arrivals = reader.read(rest, soundings);
     onProgress((at + 1) / (2 * channels.length));
-    return { ...channel, rest, arrivals, soundings: knownBefore };
+    return { ...channel, rest, arrivals };
   });
   // What was read while it was not yet sure when a source sounds is read again.
   for (const [at, channel] of read.entries()) {
-    const isSure = channel.arrivals.every(({ code }) =>
-      isSameStretch(channel.soundings[codes[code].source], soundings[codes[code].source]),
+    const isSure = channel.arrivals.every(({ code, sounding }) =>
+      isSameStretch(sounding, soundings[codes[code].source]),
     );
     if (!isSure) {
       channel.rest.set(channel.samples);
@@ -126,17 +125,13 @@ interface ReadChannel {
   of: [track: number, channel: number][];
   arrivals: CodeArrival[];
   rest: Float32Array;
-  /** When the sources sounded, as far as was known before it was read. */
-  soundings: (Sounding | null)[];
 }
 
-function isSameStretch(a: Sounding | null, b: Sounding | null): boolean {
-  return (
-    a !== null &&
-    b !== null &&
-    a.from - around(a.lag) === b.from - around(b.lag) &&
-    a.to - a.from === b.to - b.from
-  );
+/** Tells whether two readings of when a source sounds come to the same: it arrives later on some channels. */
+function isSameStretch(a: Sounding, b: Sounding | null): boolean {
+  if (!b) return false;
+  const later = around(b.lag - a.lag);
+  return abs(b.from - a.from - later) <= SAME_ARRIVAL && abs(b.to - a.to - later) <= SAME_ARRIVAL;
 }
 
 /** The sides of an arrival that did not stand out by themselves, at the time of those that did. */
@@ -155,7 +150,7 @@ function fainter(
           (one) => one.channel === channel && one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL,
         );
         const gain = isKnown || !on ? null : reader.at(on.rest, code, lag, sounding);
-        if (gain !== null) more.push({ code, lag, gain, channel, side });
+        if (gain !== null) more.push({ code, lag, gain, channel, side, sounding });
       }
   return more;
 }

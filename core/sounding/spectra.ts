@@ -1,7 +1,6 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
 import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { codeOf, HIGH_HZ, LOW_HZ, PERIOD_FRAMES } from './code.ts';
-import { halved } from './halved.ts';
 
 const { ceil, cos, floor, max, PI, sin } = Math;
 
@@ -32,15 +31,21 @@ export interface Code {
  * frequency are weighted by what else sounds there (the matched filter in coloured noise; Turin, IRE Trans. IT-6, 1960).
  */
 export class PeriodSpectra {
+  private readonly codeFft: RealFft;
   private readonly fft: RealFft;
   private readonly whole = new Float32Array(PERIOD);
 
   constructor(makeFft: MakeFft) {
+    this.codeFft = makeFft(PERIOD_FRAMES);
     this.fft = makeFft(PERIOD);
   }
 
   codeNamed(name: string, source: number): Code {
-    return { name, source, spectrum: this.spectrumOf(onePeriod(name)) };
+    const whole = new Float32Array(PERIOD_FRAMES);
+    this.codeFft.forward(codeOf(name), whole);
+    const spectrum = whole.slice(0, 2 * HIGH_BIN).map((value) => value / 2);
+    spectrum.fill(0, 0, 2 * LOW_BIN);
+    return { name, source, spectrum };
   }
 
   /** @param period {@link PERIOD} frames, which are taken to repeat */
@@ -159,12 +164,4 @@ function turned(spectrum: Spectrum, frames: number, to: Float32Array): void {
     to[2 * bin] = cr * re - ci * im;
     to[2 * bin + 1] = cr * im + ci * re;
   }
-}
-
-/** One period of a code as it is looked at, with the one before and after it: it repeats. */
-function onePeriod(name: string): Float32Array {
-  const code = codeOf(name);
-  const thrice = new Float32Array(3 * PERIOD_FRAMES);
-  for (let at = 0; at < thrice.length; at += PERIOD_FRAMES) thrice.set(code, at);
-  return halved(thrice).slice(PERIOD, 2 * PERIOD);
 }

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { gameSound } from '../../core/demo/game.ts';
 import { seededRandom } from '../../core/audio/random.ts';
+import { gameSound } from '../../core/demo/game.ts';
 import { recordSound } from '../../core/demo/records.ts';
 import { handheldSound } from '../../core/demo/signals.ts';
 import { loadFft } from '../../core/measure/fft.ts';

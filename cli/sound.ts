@@ -1,0 +1,51 @@
+import { resolve } from 'node:path';
+import { nameOf } from '../core/setup/edits.ts';
+import { REPETITIONS } from '../core/sounding/code.ts';
+import { soundRoom } from '../core/sounding/sounding.ts';
+import { readSoundedTracks, writeCodes } from '../server/media/soundingFiles.ts';
+import { figure, printJson, printLines } from './print.ts';
+import { loadSetup, today } from './setupFile.ts';
+
+/** Writes the test sounds of a setup. */
+export async function writeTestSounds(path: string, options: { out: string; json?: boolean }): Promise<void> {
+  const setup = await loadSetup(path);
+  const files = await writeCodes(setup, resolve(options.out));
+  if (options.json) {
+    printJson({ out: options.out, files });
+    return;
+  }
+  printLines([
+    ...files.map(({ source, file }) => `${file}  ${nameOf(setup, source)}`),
+    '',
+    `Start your recording. Play each file in the app that it is named after, so that it comes out where that app does; a microphone’s out of a loudspeaker beside it. They may sound together, each for ${3 * REPETITIONS} s. Then: northfen sound ${path} --read RECORDING`,
+  ]);
+}
+
+/** Reads a recording of test sounds. @returns whether the room differs from the setup */
+export async function readRecording(
+  path: string,
+  options: { read: string; json?: boolean },
+): Promise<boolean> {
+  const setup = await loadSetup(path);
+  const sounding = await soundRoom(setup, await readSoundedTracks(options.read), today());
+  const { cells, differences, causes, unheard, heard } = sounding;
+  if (options.json) printJson({ tracks: sounding.tracks, cells, differences, causes, heard, unheard });
+  else
+    printLines([
+      ...cells.map(
+        (cell) =>
+          `${nameOf(setup, cell.source)} in ${nameOf(setup, cell.track)}: ${figure(cell.gainDb, 'dB')}, ${cell.channels}${cell.copies > 1 ? `, ${cell.copies} times` : ''}`,
+      ),
+      ...unheard.map((id) => `${nameOf(setup, id)}: no test sound on any track, so nothing is known of it.`),
+      '',
+      ...(differences.length === 0
+        ? ['The room does what the setup says, as far as it was heard.']
+        : differences.map(({ message }) => message)),
+      ...causes.flatMap(({ name, handwork, label }) => [
+        `In your room: ${name}.`,
+        ...handwork.map((step) => `  To mend the room: ${step}`),
+        `  Or let the setup say so: ${label}`,
+      ]),
+    ]);
+  return differences.length > 0;
+}

@@ -1,0 +1,123 @@
+import { reachOf } from '../reach/reach.ts';
+import type { Setup, Track } from '../setup/schema.ts';
+import { type RoomCause, roomCauses } from './causes.ts';
+import { codedSources, type Difference, differencesOf } from './compare.ts';
+import { type MeasuredCell, readSounding } from './read.ts';
+
+/** What was read of one source on one track of the setup. */
+export type SoundedCell = Omit<MeasuredCell, 'track'> & { track: string };
+
+/** What a recording of a real room says. */
+export interface Sounding {
+  cells: SoundedCell[];
+  /** The tracks of the setup that the recording has. */
+  tracks: string[];
+  /** The sources whose test sound was heard on some track; of the others nothing is known. */
+  heard: { source: string; fromS: number; toS: number }[];
+  unheard: string[];
+  differences: Difference[];
+  causes: RoomCause[];
+}
+
+/** One track of a recording: its name, and its channels at 48 kHz. */
+export interface RecordedTrack {
+  name: string | null;
+  channels: Float32Array[];
+}
+
+/** Sources that are heard at most this loud on their own device are quieter than what can be read (dB). */
+const MIC_KINDS = new Set(['microphone']);
+
+/**
+ * Reads a recording of a real room, and sets it beside the setup.
+ * @param setup whose sources were played with their codes
+ * @param today `YYYY-MM-DD`
+ */
+export async function soundRoom(
+  setup: Setup,
+  recorded: RecordedTrack[],
+  today: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<Sounding> {
+  const tracks = tracksOf(setup, recorded);
+  const read = await readSounding(
+    recorded.map(({ channels }) => channels),
+    codedSources(setup),
+    onProgress,
+  );
+  const cells = read.cells.flatMap((cell): SoundedCell[] => {
+    const track = tracks[cell.track];
+    return track ? [{ ...cell, track: track.id }] : [];
+  });
+  const levelled = withMicrophonesLevelled(setup, cells);
+  const heard = new Set(read.heard.map(({ source }) => source));
+  const ids = tracks.flatMap((track) => (track ? [track.id] : []));
+  const differences = differencesOf(setup, levelled, ids, heard);
+  return {
+    cells: levelled,
+    tracks: ids,
+    heard: read.heard,
+    unheard: read.unheard,
+    differences,
+    causes:
+      differences.length === 0
+        ? []
+        : roomCauses(setup, levelsOf(setup, levelled, ids, heard, differences), today),
+  };
+}
+
+/**
+ * Which track of the sheet each track of a recording is: by its name where all names are known, else by its number; null for
+ * more than there are. A recording of fewer tracks without known names begins with those that go into the file.
+ */
+export function tracksOf(setup: Setup, recorded: { name: string | null }[]): (Track | null)[] {
+  const byName = recorded.map(({ name }) => setup.tracks.find((track) => track.name === name) ?? null);
+  if (new Set(byName).size === recorded.length && byName.every((track) => track !== null)) return byName;
+  const inFile = setup.tracks.filter(({ uses }) => uses.includes('file'));
+  const list =
+    recorded.length <= inFile.length && recorded.length < setup.tracks.length ? inFile : setup.tracks;
+  return recorded.map((_, at) => list[at] ?? null);
+}
+
+/** How loud a loudspeaker is at a microphone nobody knows: its levels count against each other, from track to track. */
+function withMicrophonesLevelled(setup: Setup, cells: SoundedCell[]): SoundedCell[] {
+  const reach = reachOf(setup);
+  const offOf = new Map<string, number>();
+  for (const { id, kind } of setup.sources) {
+    if (!MIC_KINDS.has(kind)) continue;
+    const offs = cells
+      .filter(({ source }) => source === id)
+      .flatMap(({ track, gainDb }) => {
+        const arrival = reach.onTrack(id, track);
+        return arrival ? [gainDb - arrival.gainDb] : [];
+      })
+      .sort((a, b) => a - b);
+    if (offs.length > 0) offOf.set(id, offs[Math.floor(offs.length / 2)]);
+  }
+  return cells.map((cell) => ({ ...cell, gainDb: cell.gainDb - (offOf.get(cell.source) ?? 0) }));
+}
+
+/** What differs, as it was measured; what does not, as it was computed. */
+function levelsOf(
+  setup: Setup,
+  cells: SoundedCell[],
+  tracks: string[],
+  heard: ReadonlySet<string>,
+  differences: Difference[],
+) {
+  return setup.sources
+    .filter(({ id }) => heard.has(id))
+    .flatMap(({ id: source }) =>
+      tracks.flatMap((track) => {
+        const differs = differences.some(
+          (one) =>
+            one.source === source &&
+            one.track === track &&
+            ['arrives', 'missing', 'level'].includes(one.kind),
+        );
+        if (!differs) return [];
+        const cell = cells.find((one) => one.source === source && one.track === track);
+        return [{ source, track, gainDb: cell?.gainDb ?? null }];
+      }),
+    );
+}

@@ -1,0 +1,80 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { Setup } from '../../core/setup/schema.ts';
+import { codedSound, PERIOD_FRAMES } from '../../core/sounding/code.ts';
+import { codedSources } from '../../core/sounding/compare.ts';
+import type { RecordedTrack } from '../../core/sounding/sounding.ts';
+import { AudioFile } from './audioFile.ts';
+import { MediaError } from './mediaError.ts';
+import { pass } from './pass.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+import { TakeWriter } from './takeWriter.ts';
+
+/** No more than this is read of a recording of test sounds (s). */
+export const MOST_SOUNDING_S = 120;
+
+/** Writes the test sound of each source of a setup as a WAV file into a folder. @returns their names, by source */
+export async function writeCodes(setup: Setup, folder: string): Promise<{ source: string; file: string }[]> {
+  await mkdir(folder, { recursive: true });
+  const files: { source: string; file: string }[] = [];
+  for (const { id, sides } of codedSources(setup)) {
+    const file = `${id}.wav`;
+    const planes = codedSound(id, sides);
+    const writer = await TakeWriter.create(
+      join(folder, file),
+      [{ name: id, codec: 'pcm-s24', layout: sides === 'mono' ? 'mono' : 'stereo' }],
+      { container: 'wav' },
+    );
+    for (let at = 0; at < planes[0].length; at += PERIOD_FRAMES)
+      await writer.add([planes.map((plane) => plane.subarray(at, at + PERIOD_FRAMES))], PERIOD_FRAMES);
+    await writer.finish();
+    files.push({ source: id, file });
+  }
+  return files;
+}
+
+/**
+ * Reads every audio track of a recording whole, at 48 kHz, mono or stereo; of a longer one its beginning.
+ * @throws {MediaError} when it does not decode, or is shorter than a test sound
+ */
+export async function readSoundedTracks(path: string): Promise<RecordedTrack[]> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  try {
+    const tracks: RecordedTrack[] = [];
+    for (const { index, name, channels } of file.tracks)
+      tracks.push({ name, channels: await wholeTrack(file, index, Math.min(2, channels)) });
+    if (tracks.every(({ channels }) => channels[0].length < PERIOD_FRAMES))
+      throw new MediaError(
+        'empty',
+        `The recording is shorter than one test sound (${PERIOD_FRAMES / STEM_RATE} s). Record half a minute while the test sounds play.`,
+      );
+    return tracks;
+  } finally {
+    file.close();
+  }
+}
+
+async function wholeTrack(file: AudioFile, index: number, channels: number): Promise<Float32Array[]> {
+  const stem = Stem.of(file, index);
+  const portions: Float32Array[][] = [];
+  try {
+    const frames = await pass(
+      [stem],
+      ([sides], count) => {
+        portions.push(sides.slice(0, channels).map((side) => side.slice(0, count)));
+      },
+      { mostFrames: MOST_SOUNDING_S * STEM_RATE },
+    );
+    return Array.from({ length: channels }, (_, channel) => {
+      const whole = new Float32Array(frames);
+      let at = 0;
+      for (const portion of portions) {
+        whole.set(portion[channel], at);
+        at += portion[channel].length;
+      }
+      return whole;
+    });
+  } finally {
+    await stem.close();
+  }
+}
