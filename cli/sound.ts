@@ -36,7 +36,10 @@ export async function readRecording(
         (cell) =>
           `${nameOf(setup, cell.source)} in ${nameOf(setup, cell.track)}: ${figure(cell.gainDb, 'dB')}, ${cell.channels}${cell.copies > 1 ? `, ${cell.copies} times` : ''}`,
       ),
-      ...unheard.map((id) => `${nameOf(setup, id)}: no test sound on any track, so nothing is known of it.`),
+      ...unheard.map(
+        (id) =>
+          `${nameOf(setup, id)}: its test sound is on no track. It was not played, or it arrives nowhere.`,
+      ),
       '',
       ...(differences.length === 0
         ? ['The room does what the setup says, as far as it was heard.']

@@ -45,7 +45,9 @@ export function roomCauses(setup: Setup, measured: MeasuredLevel[], today: strin
     const back = causesNow({ ...asItIs, intent: computed }, today, usual);
     found.push({
       name: back[0]?.name ?? remedy.label,
-      handwork: back.flatMap((one) => one.remedies[0]?.handwork ?? []),
+      handwork: back.flatMap(({ remedies: [first] }) =>
+        !first ? [] : first.handwork.length > 0 ? first.handwork : [`${first.label}.`],
+      ),
       label: remedy.label,
       edit: remedy.edit,
     });

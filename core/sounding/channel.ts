@@ -20,6 +20,13 @@ export interface CodeArrival extends CodeSight {
   sounding: Sounding;
 }
 
+/** What was read of a channel. */
+export interface ChannelReading {
+  arrivals: CodeArrival[];
+  /** False where a code stood out, and it was not known yet when it sounds. */
+  isWhole: boolean;
+}
+
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
 export interface Sounding {
   lag: number;
@@ -43,6 +50,8 @@ const MOST_ROUNDS = 10;
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
 const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
+/** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
+const QUIETEST_LOSSY = 5e-3;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
@@ -110,21 +119,31 @@ export class ChannelReader {
   /**
    * Reads every arrival on a channel.
    * @param samples are overwritten by what is left when all that was read is taken out
+   * @param isLossy whether the channel was coded with loss
    * @param soundings when each source sounds, as far as is known; better ones that are seen here are put in their place
    */
-  read(samples: Float32Array, soundings: (Sounding | null)[]): CodeArrival[] {
+  read(samples: Float32Array, soundings: (Sounding | null)[], isLossy = false): ChannelReading {
     const found: CodeArrival[] = [];
+    const share = isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
+    let isWhole = true;
     for (let turn = 0; turn < MOST_ROUNDS; turn++) {
       const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
-      const seen = this.seenNow(samples, max(QUIETEST, QUIETEST_SHARE * loudest));
+      const seen = this.seenNow(samples, max(QUIETEST, share * loudest));
       if (seen.length === 0) break;
+      let isAnyTaken = false;
       for (const one of seen) {
         const arrival = this.takeOut(samples, one, soundings);
         if (arrival) addArrival(found, arrival);
+        if (arrival) isAnyTaken = true;
+        else if (!soundings[this.codes[one.code].source]) isWhole = false;
       }
+      if (!isAnyTaken) break;
     }
     const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
-    return found.filter(({ gain }) => abs(gain) >= max(QUIETEST, QUIETEST_SHARE * loudest));
+    return {
+      arrivals: found.filter(({ gain }) => abs(gain) >= max(QUIETEST, share * loudest)),
+      isWhole,
+    };
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */

@@ -1,5 +1,5 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
-import { around, ChannelReader, type CodeArrival, type Sounding } from './channel.ts';
+import { around, ChannelReader, type ChannelReading, type CodeArrival, type Sounding } from './channel.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { halved } from './halved.ts';
 import { PeriodSpectra, READ_RATE } from './spectra.ts';
@@ -44,12 +44,15 @@ const LEAST_COPY = 10 ** (-40 / 20);
 /** A side counts down to this share of the louder one: what is under it comes from lossy coding. */
 const LEAST_SIDE = 0.05;
 
-/**
- * Reads a recording of codes: which source arrives on which track, and how.
- * @param tracks the channels of each track, at 48 kHz
- */
+/** One track of a recording: its channels at 48 kHz, and whether they were coded with loss. */
+export interface CodedTrack {
+  channels: Float32Array[];
+  isLossy: boolean;
+}
+
+/** Reads a recording of codes: which source arrives on which track, and how. */
 export async function readSounding(
-  tracks: Float32Array[][],
+  tracks: CodedTrack[],
   sources: CodedSource[],
   onProgress: (share: number) => void = () => {},
 ): Promise<ReadSounding> {
@@ -58,7 +61,7 @@ export async function readSounding(
 
 function readWith(
   makeFft: MakeFft,
-  tracks: Float32Array[][],
+  tracks: CodedTrack[],
   sources: CodedSource[],
   onProgress: (share: number) => void,
 ): ReadSounding {
@@ -68,22 +71,22 @@ function readWith(
   );
   const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
   const reader = new ChannelReader(spectra, codes, decoys);
-  const channels = distinctChannels(tracks).map(({ samples, of }) => ({ samples: halved(samples), of }));
+  const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halved(one.samples) }));
   const soundings: (Sounding | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
     const rest = channel.samples.slice();
-    const arrivals = reader.read(rest, soundings);
+    const reading = reader.read(rest, soundings, channel.isLossy);
     onProgress((at + 1) / (2 * channels.length));
-    return { ...channel, rest, arrivals };
+    return { ...channel, rest, ...reading };
   });
   // What was read while it was not yet sure when a source sounds is read again.
   for (const [at, channel] of read.entries()) {
-    const isSure = channel.arrivals.every(({ code, sounding }) =>
-      isSameStretch(sounding, soundings[codes[code].source]),
-    );
+    const isSure =
+      channel.isWhole &&
+      channel.arrivals.every(({ code, sounding }) => isSameStretch(sounding, soundings[codes[code].source]));
     if (!isSure) {
       channel.rest.set(channel.samples);
-      channel.arrivals = reader.read(channel.rest, soundings);
+      channel.arrivals = reader.read(channel.rest, soundings, channel.isLossy).arrivals;
     }
     onProgress((channels.length + at + 1) / (2 * channels.length));
   }
@@ -92,8 +95,8 @@ function readWith(
       code.source === source ? [{ code: index, side: code.side }] : [],
     );
     const sounding = soundings[source];
-    const perTrack = tracks.map((planes, track) => {
-      const on = planes.map((_, channel) =>
+    const perTrack = tracks.map((one, track) => {
+      const on = one.channels.map((_, channel) =>
         read.find(({ of }) => of.some(([t, c]) => t === track && c === channel)),
       );
       const found = on.flatMap((channel, index) =>
@@ -119,11 +122,7 @@ function readWith(
 }
 
 /** A channel, and what was read of it. */
-interface ReadChannel {
-  samples: Float32Array;
-  /** The tracks and channels that carry it. */
-  of: [track: number, channel: number][];
-  arrivals: CodeArrival[];
+interface ReadChannel extends Distinct, ChannelReading {
   rest: Float32Array;
 }
 
@@ -161,14 +160,22 @@ interface SideArrival extends CodeArrival {
   side: number;
 }
 
+/** What some channels of the tracks carry. */
+interface Distinct {
+  samples: Float32Array;
+  isLossy: boolean;
+  of: [track: number, channel: number][];
+}
+
 /** Channels with the same samples are read once; empty ones not at all. */
-function distinctChannels(tracks: Float32Array[][]): { samples: Float32Array; of: [number, number][] }[] {
-  const distinct: { samples: Float32Array; of: [number, number][] }[] = [];
-  tracks.forEach((sides, track) => {
-    sides.forEach((samples, channel) => {
+function distinctChannels(tracks: CodedTrack[]): Distinct[] {
+  const distinct: Distinct[] = [];
+  tracks.forEach(({ channels, isLossy }, track) => {
+    channels.forEach((samples, channel) => {
       const same = distinct.find((one) => isSame(one.samples, samples));
       if (same) same.of.push([track, channel]);
-      else if (samples.some((value) => value !== 0)) distinct.push({ samples, of: [[track, channel]] });
+      else if (samples.some((value) => value !== 0))
+        distinct.push({ samples, isLossy, of: [[track, channel]] });
     });
   });
   return distinct;
@@ -181,7 +188,7 @@ function isSame(a: Float32Array, b: Float32Array): boolean {
 function cellsOf(
   source: string,
   perTrack: SideArrival[][],
-  tracks: Float32Array[][],
+  tracks: CodedTrack[],
   sides: number,
 ): MeasuredCell[] {
   const strongest = perTrack
@@ -202,7 +209,7 @@ function cellsOf(
         first: min(...counted.map(({ lag }) => lag)),
         polarity: loudest.polarity,
         copies: counted.length,
-        channels: lieOf(loudest.arrivals, tracks[track].length, sides),
+        channels: lieOf(loudest.arrivals, tracks[track].channels.length, sides),
       },
     ];
   });

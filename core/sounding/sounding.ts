@@ -2,7 +2,7 @@ import { reachOf } from '../reach/reach.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import { type RoomCause, roomCauses } from './causes.ts';
 import { codedSources, type Difference, differencesOf } from './compare.ts';
-import { type MeasuredCell, readSounding } from './read.ts';
+import { type CodedTrack, type MeasuredCell, readSounding } from './read.ts';
 
 /** What was read of one source on one track of the setup. */
 export type SoundedCell = Omit<MeasuredCell, 'track'> & { track: string };
@@ -19,14 +19,10 @@ export interface Sounding {
   causes: RoomCause[];
 }
 
-/** One track of a recording: its name, and its channels at 48 kHz. */
-export interface RecordedTrack {
+/** One track of a recording, with its name. */
+export interface RecordedTrack extends CodedTrack {
   name: string | null;
-  channels: Float32Array[];
 }
-
-/** Sources that are heard at most this loud on their own device are quieter than what can be read (dB). */
-const MIC_KINDS = new Set(['microphone']);
 
 /**
  * Reads a recording of a real room, and sets it beside the setup.
@@ -40,11 +36,7 @@ export async function soundRoom(
   onProgress: (share: number) => void = () => {},
 ): Promise<Sounding> {
   const tracks = tracksOf(setup, recorded);
-  const read = await readSounding(
-    recorded.map(({ channels }) => channels),
-    codedSources(setup),
-    onProgress,
-  );
+  const read = await readSounding(recorded, codedSources(setup), onProgress);
   const cells = read.cells.flatMap((cell): SoundedCell[] => {
     const track = tracks[cell.track];
     return track ? [{ ...cell, track: track.id }] : [];
@@ -84,7 +76,7 @@ function withMicrophonesLevelled(setup: Setup, cells: SoundedCell[]): SoundedCel
   const reach = reachOf(setup);
   const offOf = new Map<string, number>();
   for (const { id, kind } of setup.sources) {
-    if (!MIC_KINDS.has(kind)) continue;
+    if (kind !== 'microphone') continue;
     const offs = cells
       .filter(({ source }) => source === id)
       .flatMap(({ track, gainDb }) => {

@@ -41,8 +41,12 @@ export async function readSoundedTracks(path: string): Promise<RecordedTrack[]> 
   const file = await AudioFile.open(path, { allowCut: true });
   try {
     const tracks: RecordedTrack[] = [];
-    for (const { index, name, channels } of file.tracks)
-      tracks.push({ name, channels: await wholeTrack(file, index, Math.min(2, channels)) });
+    for (const { index, name, channels, codec } of file.tracks)
+      tracks.push({
+        name,
+        isLossy: !codec.startsWith('pcm') && codec !== 'flac',
+        channels: await wholeTrack(file, index, Math.min(2, channels)),
+      });
     if (tracks.every(({ channels }) => channels[0].length < PERIOD_FRAMES))
       throw new MediaError(
         'empty',

@@ -1,0 +1,180 @@
+import { describe, expect, test } from '@jest/globals';
+import fc from 'fast-check';
+import { fromDb } from '../audio/decibel.ts';
+import { seededRandom } from '../audio/random.ts';
+import { codedSound, codeOf, PERIOD_FRAMES } from './code.ts';
+import { type CodedSource, readSounding } from './read.ts';
+
+const RATE = 48_000;
+
+/** How one source is played onto one track. */
+interface Played {
+  source: number;
+  track: number;
+  gainDb: number;
+  delayFrames: number;
+  how: 'both sides' | 'swapped' | 'folded to mono' | 'left only';
+}
+
+/** Adds up what is played, as a recorder would, and rounds to 16 bits. */
+function recorded(
+  sources: CodedSource[],
+  played: Played[],
+  starts: number[],
+  tracks: number,
+  seconds: number,
+) {
+  const planes = Array.from({ length: tracks }, () => [0, 1].map(() => new Float32Array(seconds * RATE)));
+  for (const { source, track, gainDb, delayFrames, how } of played) {
+    const { id, sides } = sources[source];
+    const [left, right = left] = codedSound(id, sides);
+    const [toLeft, toRight] = planes[track];
+    const gain = fromDb(gainDb);
+    const at = starts[source] + delayFrames;
+    for (let i = 0; i < left.length && at + i < toLeft.length; i++) {
+      const middle = (left[i] + right[i]) / 2;
+      const pair =
+        how === 'folded to mono'
+          ? [middle, middle]
+          : how === 'swapped'
+            ? [right[i], left[i]]
+            : [left[i], how === 'left only' ? 0 : right[i]];
+      toLeft[at + i] += gain * pair[0];
+      toRight[at + i] += gain * pair[1];
+    }
+  }
+  const random = seededRandom(9);
+  for (const sides of planes)
+    for (const plane of sides)
+      for (let i = 0; i < plane.length; i++)
+        plane[i] = Math.round(plane[i] * 32_767 + random() - random()) / 32_767;
+  return planes.map((channels) => ({ channels, isLossy: false }));
+}
+
+const THREE: CodedSource[] = [
+  { id: 'voice', sides: 'mono' },
+  { id: 'game', sides: 'stereo' },
+  { id: 'records', sides: 'stereo' },
+];
+
+describe('the codes', () => {
+  test('are alike in one point with themselves, and nearly nowhere with others', () => {
+    const likeness = (a: Float32Array, b: Float32Array, lag: number) => {
+      let sum = 0;
+      for (let i = 0; i < PERIOD_FRAMES; i++) sum += a[i] * b[(i + lag) % PERIOD_FRAMES];
+      return sum;
+    };
+    const [a, b] = [codeOf('a'), codeOf('b')];
+    const whole = likeness(a, a, 0);
+    for (const lag of [96, 480, 1200, 12_000, 31_337, 90_000]) {
+      expect(Math.abs(likeness(a, a, lag)) / whole).toBeLessThan(0.15);
+      expect(Math.abs(likeness(a, b, lag)) / whole).toBeLessThan(0.15);
+    }
+    expect(codeOf('a')).toEqual(a);
+    expect(a.every((value) => Math.abs(value) <= 1 / 16)).toBe(true);
+  });
+});
+
+describe('reading a recording of codes', () => {
+  test('tells gain, delay and sides of each, down to −60 dB, whenever each was started', async () => {
+    const played: Played[] = [
+      { source: 0, track: 0, gainDb: 0, delayFrames: 0, how: 'both sides' },
+      { source: 1, track: 0, gainDb: -60, delayFrames: 0, how: 'both sides' },
+      { source: 1, track: 1, gainDb: -6, delayFrames: 96, how: 'swapped' },
+      { source: 2, track: 0, gainDb: -20, delayFrames: 480, how: 'folded to mono' },
+      { source: 2, track: 1, gainDb: -33, delayFrames: 0, how: 'left only' },
+    ];
+    const { cells, heard, unheard } = await readSounding(
+      recorded(THREE, played, [100_000, 7, 260_001], 3, 36),
+      [...THREE, { id: 'alerts', sides: 'stereo' }],
+    );
+    expect(unheard).toEqual(['alerts']);
+    expect(cells.map(({ source, track, channels, copies }) => [source, track, channels, copies])).toEqual([
+      ['voice', 0, 'both sides', 1],
+      ['game', 0, 'both sides', 1],
+      ['game', 1, 'swapped', 1],
+      ['records', 0, 'folded to mono', 1],
+      ['records', 1, 'left only', 1],
+    ]);
+    expect(cells.map(({ gainDb }) => Math.round(gainDb * 2) / 2)).toEqual([0, -60, -6, -20, -33]);
+    const delays = cells.map(({ delayMs }) => delayMs);
+    [0, 0, 2, 10, 0].forEach((ms, at) => {
+      expect(Math.abs(delays[at] - ms)).toBeLessThan(0.05);
+    });
+    expect(heard.find(({ source }) => source === 'records')?.fromS).toBeCloseTo(260_001 / RATE, 1);
+  });
+
+  test('tells polarity, and two copies 3 ms apart', async () => {
+    const copies = recorded(
+      THREE,
+      [
+        { source: 1, track: 0, gainDb: -3, delayFrames: 0, how: 'both sides' },
+        { source: 1, track: 0, gainDb: -9, delayFrames: 144, how: 'both sides' },
+        { source: 2, track: 1, gainDb: -3, delayFrames: 0, how: 'both sides' },
+      ],
+      [0, 5000, 40_000],
+      2,
+      33,
+    );
+    for (const plane of copies[1].channels) for (let i = 0; i < plane.length; i++) plane[i] = -plane[i];
+    const { cells } = await readSounding(copies, THREE);
+    expect(cells.map(({ source, copies, polarity }) => [source, copies, polarity])).toEqual([
+      ['game', 2, 1],
+      ['records', 1, -1],
+    ]);
+    expect(cells[0].gainDb).toBeCloseTo(10 * Math.log10(10 ** -0.3 + 10 ** -0.9), 0);
+  });
+
+  test('reads nothing where nothing was played: in silence, noise, and a recording that is too short', async () => {
+    const random = seededRandom(4);
+    const noise = Array.from({ length: 2 }, () =>
+      Float32Array.from({ length: 20 * RATE }, () => (random() - 0.5) / 4),
+    );
+    const silence = [new Float32Array(20 * RATE)];
+    const short = [codedSound('game', 'stereo')[0].slice(0, RATE)];
+    const { cells } = await readSounding(
+      [noise, silence, short].map((channels) => ({ channels, isLossy: false })),
+      THREE,
+    );
+    expect(cells).toEqual([]);
+  });
+
+  test('reads in random rooms what was played, and nothing else', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 1e6 }), async (seed) => {
+        const random = seededRandom(seed);
+        const sources = Array.from(
+          { length: 8 },
+          (_, i): CodedSource => ({
+            id: `s${i}`,
+            sides: i === 0 ? 'mono' : 'stereo',
+          }),
+        );
+        const played = sources.flatMap((_, source) =>
+          [0, 1].flatMap((track): Played[] =>
+            random() < 0.4
+              ? []
+              : [
+                  {
+                    source,
+                    track,
+                    gainDb: -50 * random(),
+                    delayFrames: Math.floor(random() * 9600),
+                    how: 'both sides',
+                  },
+                ],
+          ),
+        );
+        const starts = sources.map(() => Math.floor(random() * 8 * RATE));
+        const { cells } = await readSounding(recorded(sources, played, starts, 2, 40), sources);
+        expect(cells.map(({ source, track }) => `${source} ${track}`)).toEqual(
+          played.map(({ source, track }) => `s${source} ${track}`),
+        );
+        cells.forEach(({ gainDb }, at) => {
+          expect(Math.abs(gainDb - played[at].gainDb)).toBeLessThan(0.5);
+        });
+      }),
+      { numRuns: 2, seed: 21 },
+    );
+  }, 120_000);
+});
