@@ -1,8 +1,8 @@
 import { BLOCK_FRAMES, SAMPLE_RATE } from '../core/audio/planes.ts';
+import { seededRandom } from '../core/audio/random.ts';
 import { coursesOf, figuresOf } from '../core/balance/figures.ts';
 import { balance } from '../core/balance/solve.ts';
 import { staticMixes } from '../core/balance/sounds.ts';
-import { seededRandom } from '../core/audio/random.ts';
 import { compileDestinations } from '../core/engine/destinations.ts';
 import { RehearsalEngine } from '../core/engine/rehearsal.ts';
 import type { Covariances } from '../core/measure/covariance.ts';

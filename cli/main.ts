@@ -10,9 +10,10 @@ import { reach } from './reach.ts';
 import { render } from './render.ts';
 import { serve } from './serve.ts';
 import { readRecording, writeTestSounds } from './sound.ts';
+import { verify } from './verify.ts';
 
-/** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop-finding stands. */
-type ExitCode = 0 | 1 | 2 | 3;
+/** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop stands or something is not as it must be, 4 that cannot be tested. */
+type ExitCode = 0 | 1 | 2 | 3 | 4;
 
 /** Runs the northfen command. @param args what follows the command's name */
 export async function main(args: string[]): Promise<ExitCode> {
@@ -117,6 +118,31 @@ export async function main(args: string[]): Promise<ExitCode> {
     });
 
   program
+    .command('verify')
+    .description(
+      'Check a recording for sounds that must not be in it: where, how loud, or that it is clean. Exit code 3 when it is not clean, 4 when that cannot be tested.',
+    )
+    .argument('<file>', 'an audio or video file')
+    .option('--setup <setup>', 'what must not be where, by the clearances of a setup file')
+    .option(
+      '--reference <file>',
+      'a sound that must not be in it, wherever it begins; may be repeated',
+      listed,
+    )
+    .option(
+      '--forbid <track>',
+      'a track of the file that must not be in others; may be repeated',
+      trackNumbers,
+    )
+    .option('--in <track>', 'a track to look in; all others when left out; may be repeated', trackNumbers)
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      const verdict = await verify(file, options);
+      code = verdict === 'clean' ? 0 : verdict === 'not clean' ? 3 : 4;
+    });
+
+  program
     .command('sound')
     .description(
       'Write a test sound for each source of a setup, or read a recording in which they were played: what arrives in the real room, beside what its setup says. Exit code 3 when the room differs.',
@@ -157,6 +183,15 @@ export async function main(args: string[]): Promise<ExitCode> {
     }
     return 1;
   }
+}
+
+/** Gathers what is given again and again. */
+function listed(text: string, before: string[] = []): string[] {
+  return [...before, text];
+}
+
+function trackNumbers(text: string, before: number[] = []): number[] {
+  return [...before, wholeNumber(text)];
 }
 
 function wholeNumber(text: string): number {

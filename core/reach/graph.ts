@@ -140,7 +140,7 @@ export function graphOf(setup: Setup, { scene }: GraphOptions = {}): Graph {
       });
     if (apart !== undefined) {
       for (const pair of apart)
-        legFrom(pairKey(send.pickup, pair), channels && channels.map((one) => one + 2 * pair));
+        legFrom(pairKey(send.pickup, pair), channels?.map((one) => one + 2 * pair) ?? null);
       continue;
     }
     const edge = legFrom(send.pickup, channels);
