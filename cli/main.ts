@@ -3,6 +3,7 @@ import { SetupFileError } from '../core/setup/file.ts';
 import { balance } from './balance.ts';
 import { calibrate } from './calibrate.ts';
 import { check } from './check.ts';
+import { inspect } from './inspect.ts';
 import { loudness } from './loudness.ts';
 import { mend } from './mend.ts';
 import { presence } from './presence.ts';
@@ -115,6 +116,17 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       await calibrate(file, options);
+    });
+
+  program
+    .command('inspect')
+    .description(
+      'Measure every audio track of a recording: loudness, silence, clipping, sides, hum; which are equal or sums of others, and what each seems to carry.',
+    )
+    .argument('<file>', 'an audio or video file')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await inspect(file, options);
     });
 
   program

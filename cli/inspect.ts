@@ -1,0 +1,47 @@
+import type { Relation } from '../core/measure/relations.ts';
+import { inspectTracks } from '../server/media/inspectTracks.ts';
+import { figure, printJson, printLines } from './print.ts';
+
+/** Measures every audio track of a recording, and how they go together. Tracks count from one. */
+export async function inspect(path: string, options: { json?: boolean }): Promise<void> {
+  const { tracks, relations, proposals } = await inspectTracks(path);
+  if (options.json) {
+    printJson({
+      tracks: tracks.map(({ index, ...track }) => ({ number: index + 1, ...track })),
+      relations: relations.map(counted),
+      proposals: proposals.map((one) => ({ ...one, track: one.track + 1 })),
+    });
+    return;
+  }
+  printLines([
+    ...tracks.map((track) => {
+      const clipped = track.clippedPlaces > 0 ? `, clipped in ${track.clippedPlaces} places` : '';
+      const hum = track.hum ? `, hums at ${track.hum.hz} Hz` : '';
+      const silent = track.silentShare > 0 ? `, silent for ${Math.round(100 * track.silentShare)} %` : '';
+      return `${track.index + 1}  ${track.name ?? 'unnamed'} (${track.codec}, ${track.sampleRate} Hz, ${track.sides}, ${track.durationS.toFixed(1)} s): ${figure(track.integratedLufs, 'LUFS')}, true peak ${figure(track.truePeakDbtp, 'dBTP')}, floor ${figure(track.noiseFloorDb, 'dBFS')}${silent}${clipped}${hum}`;
+    }),
+    ...relations.map(sentence),
+    ...proposals
+      .filter(({ role }) => role !== 'unknown')
+      .map(
+        ({ track, role, sureness, because }) =>
+          `Track ${track + 1} carries ${role === 'silent' ? 'nothing' : role}, as it seems (${Math.round(100 * sureness)} %): ${because}.`,
+      ),
+  ]);
+}
+
+function counted(relation: Relation) {
+  return relation.kind === 'equal'
+    ? { ...relation, tracks: relation.tracks.map((track) => track + 1) }
+    : {
+        ...relation,
+        track: relation.track + 1,
+        of: relation.of.map((part) => ({ ...part, track: part.track + 1 })),
+      };
+}
+
+function sentence(relation: Relation): string {
+  if (relation.kind === 'equal')
+    return `Tracks ${relation.tracks.map((track) => track + 1).join(' and ')} are the same (${figure(relation.gainDb, 'dB')}).`;
+  return `Track ${relation.track + 1} is the sum of ${relation.of.map(({ track, gainDb }) => `track ${track + 1} at ${figure(gainDb, 'dB')}`).join(', ')}.`;
+}
