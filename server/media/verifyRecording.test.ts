@@ -1,0 +1,108 @@
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { DEMO_SOUNDS } from '../../core/demo/sounds.ts';
+import { inspectTracks } from './inspectTracks.ts';
+import { TakeWriter } from './takeWriter.ts';
+import { verifyRecording } from './verifyRecording.ts';
+
+const RATE = 48_000;
+const SECONDS = 50;
+const folder = mkdtempSync(join(tmpdir(), 'northfen-verify-'));
+const recording = join(folder, 'evening.mkv');
+const record = join(folder, 'record.flac');
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+type Pair = [Float32Array, Float32Array];
+const demo = (file: string): Pair => {
+  const { left, right } = (DEMO_SOUNDS.find((one) => one.file === file) ?? DEMO_SOUNDS[0]).make();
+  return [left, right];
+};
+
+/** A mix of the game and (from 20 s on, from its tenth second on) the record 20 dB down; the game alone; the record alone; nothing. */
+beforeAll(async () => {
+  const [game, music] = [demo('lock-and-paddle.flac'), demo('reedbox.flac')];
+  const planes = (of: (side: number, i: number) => number): Pair => [
+    Float32Array.from({ length: SECONDS * RATE }, (_, i) => of(0, i)),
+    Float32Array.from({ length: SECONDS * RATE }, (_, i) => of(1, i)),
+  ];
+  const at = (plane: Float32Array, i: number) => (i >= 0 && i < plane.length ? plane[i] : 0);
+  const late = (side: number, i: number) => (i < 20 * RATE ? 0 : at(music[side], i - 10 * RATE));
+  const tracks = [
+    planes((side, i) => at(game[side], i) + 0.1 * late(side, i)),
+    planes((side, i) => at(game[side], i)),
+    planes(late),
+    planes(() => 0),
+  ];
+  const names = ['Mix', 'Game', 'Records', 'Spare'];
+  const writer = await TakeWriter.create(
+    recording,
+    names.map((name) => ({ name, codec: 'aac', bitrateKbps: 160, layout: 'stereo' })),
+  );
+  await writer.add(tracks, SECONDS * RATE);
+  await writer.finish();
+  const alone = await TakeWriter.create(record, [{ name: 'Record', codec: 'flac', layout: 'stereo' }], {
+    container: 'flac',
+  });
+  await alone.add([music], music[0].length);
+  await alone.finish();
+});
+
+describe('checking a recording', () => {
+  test('finds a track of it in another one, with its place and level', async () => {
+    const found = await verifyRecording(recording, [
+      { name: 'Records', track: 2, path: null, forbiddenIn: [0, 1] },
+    ]);
+    expect(found.verdict).toBe('not clean');
+    expect(found.leaks).toHaveLength(1);
+    const [leak] = found.leaks;
+    expect(leak).toMatchObject({ reference: 'Records', track: 1 });
+    expect(Math.abs(leak.startS - 20)).toBeLessThan(3);
+    expect(Math.abs(leak.endS - SECONDS)).toBeLessThan(3);
+    expect(Math.abs(leak.levelDb + 20)).toBeLessThan(2);
+  });
+
+  test('finds a music file that begins anywhere', async () => {
+    const found = await verifyRecording(recording, [
+      { name: 'record.flac', track: null, path: record, forbiddenIn: [0, 1] },
+    ]);
+    expect(found.leaks.map(({ track }) => track)).toEqual([1]);
+    expect(Math.abs(found.leaks[0].offsetMs - 10_000)).toBeLessThan(50);
+    expect(Math.abs(found.leaks[0].levelDb + 20)).toBeLessThan(2);
+  });
+
+  test('is clean where nothing is found, and not testable where a reference is silent', async () => {
+    const clean = await verifyRecording(recording, [
+      { name: 'Records', track: 2, path: null, forbiddenIn: [1] },
+    ]);
+    expect(clean).toEqual({ verdict: 'clean', leaks: [], untested: [] });
+    const silent = await verifyRecording(recording, [
+      { name: 'Spare', track: 3, path: null, forbiddenIn: [1] },
+    ]);
+    expect(silent.verdict).toBe('not testable');
+    expect(silent.untested).toEqual([
+      { reference: 'Spare', track: 2, reason: 'the reference is silent, or too short to compare' },
+    ]);
+  });
+
+  test('says which tracks there are when another one is named', async () => {
+    await expect(
+      verifyRecording(recording, [{ name: 'x', track: 6, path: null, forbiddenIn: [0] }]),
+    ).rejects.toThrow('There is no audio track 7; the file has 4. Choose tracks from 1 to 4.');
+  });
+});
+
+test('inspecting it tells the sum, the silent track and what each seems to carry', async () => {
+  const { tracks, relations, proposals } = await inspectTracks(recording);
+  expect(relations).toEqual([
+    expect.objectContaining({
+      kind: 'sum',
+      track: 0,
+      of: [expect.objectContaining({ track: 1 }), expect.objectContaining({ track: 2 })],
+    }),
+  ]);
+  expect(proposals.map(({ role }) => role)).toEqual(['mix', 'game', 'music', 'silent']);
+  expect(tracks[3]).toMatchObject({ silentShare: 1, integratedLufs: null });
+  expect(tracks[2].silentShare).toBeCloseTo(20 / SECONDS, 1);
+});
