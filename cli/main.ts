@@ -9,6 +9,7 @@ import { mend } from './mend.ts';
 import { presence } from './presence.ts';
 import { reach } from './reach.ts';
 import { render } from './render.ts';
+import { repair } from './repair.ts';
 import { serve } from './serve.ts';
 import { readRecording, writeTestSounds } from './sound.ts';
 import { verify } from './verify.ts';
@@ -152,6 +153,18 @@ export async function main(args: string[]): Promise<ExitCode> {
     .action(async (file, options) => {
       const verdict = await verify(file, options);
       code = verdict === 'clean' ? 0 : verdict === 'not clean' ? 3 : 4;
+    });
+
+  program
+    .command('repair')
+    .description(
+      'Write a damaged recording anew, up to its last whole packet, with everything that it still has. Nothing is coded again; the damaged file stays.',
+    )
+    .argument('<in>', 'the damaged recording')
+    .argument('<out>', 'the new file: .mkv, .mp4, .mov or .wav')
+    .option('--json', 'print one JSON object')
+    .action(async (file, out, options) => {
+      await repair(file, out, options);
     });
 
   program

@@ -15,6 +15,7 @@ export function figure(value: number | null, unit: string): string {
 
 /** Says a time as minutes and seconds. */
 export function clock(seconds: number): string {
-  const minutes = Math.floor(seconds / 60);
-  return `${minutes}:${(seconds - minutes * 60).toFixed(1).padStart(4, '0')}`;
+  const tenths = Math.round(seconds * 10);
+  const minutes = Math.floor(tenths / 600);
+  return `${minutes}:${((tenths - minutes * 600) / 10).toFixed(1).padStart(4, '0')}`;
 }
