@@ -10,6 +10,7 @@ import { presetRoutes } from './routes/presets.ts';
 import { measureRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
 import { setupRoutes } from './routes/setups.ts';
+import { soundingRoutes } from './routes/sounding.ts';
 import { soundRoutes } from './routes/sounds.ts';
 import { takeRoutes } from './routes/takes.ts';
 
@@ -43,6 +44,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/setups/:setupId/renders', setupRenderRoutes(context));
   app.use('/api/setups/:setupId/destinations', measureRoutes(context));
   app.use('/api/setups/:setupId/room', roomRoutes(context));
+  app.use('/api/setups/:setupId/sounding', soundingRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/sounds', soundRoutes(context));

@@ -15,6 +15,7 @@ const LOADERS = {
   SetupSheetScreen: () => import('./screens/sheet/SetupSheetScreen.tsx').then((one) => one.SetupSheetScreen),
   SetupsScreen: () => import('./screens/setups/SetupsScreen.tsx').then((one) => one.SetupsScreen),
   SourcesScreen: () => import('./screens/sources/SourcesScreen.tsx').then((one) => one.SourcesScreen),
+  SoundingScreen: () => import('./screens/sounding/SoundingScreen.tsx').then((one) => one.SoundingScreen),
   TakesScreen: () => import('./screens/takes/TakesScreen.tsx').then((one) => one.TakesScreen),
   WiringScreen: () => import('./screens/wiring/WiringScreen.tsx').then((one) => one.WiringScreen),
 };
@@ -26,6 +27,7 @@ const ReachScreen = lazy(() => LOADERS.ReachScreen().then((screen) => ({ default
 const RehearseScreen = lazy(() => LOADERS.RehearseScreen().then((screen) => ({ default: screen })));
 const SetupSheetScreen = lazy(() => LOADERS.SetupSheetScreen().then((screen) => ({ default: screen })));
 const SetupsScreen = lazy(() => LOADERS.SetupsScreen().then((screen) => ({ default: screen })));
+const SoundingScreen = lazy(() => LOADERS.SoundingScreen().then((screen) => ({ default: screen })));
 const SourcesScreen = lazy(() => LOADERS.SourcesScreen().then((screen) => ({ default: screen })));
 const TakesScreen = lazy(() => LOADERS.TakesScreen().then((screen) => ({ default: screen })));
 const WiringScreen = lazy(() => LOADERS.WiringScreen().then((screen) => ({ default: screen })));
@@ -89,6 +91,7 @@ export const router = createBrowserRouter([
       ...STATIONS.map(({ path }) => ({ path, element: SCREENS[path] })),
       { path: 'wiring/steps', element: <SetupSheetScreen /> },
       { path: 'reach/drills', element: <DrillsScreen /> },
+      { path: 'takes/sounding', element: <SoundingScreen /> },
       { path: 'takes/:takeId', element: <TakesScreen /> },
       { path: '*', element: <ToReach /> },
     ],

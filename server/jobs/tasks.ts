@@ -9,6 +9,7 @@ import { type Measured, type ProofLine, proofOf } from '../../core/proof/proof.t
 import { reachOf } from '../../core/reach/reach.ts';
 import type { DestinationMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
@@ -16,6 +17,7 @@ import { measureDestinations } from '../media/measureDestinations.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
+import { readSoundedTracks } from '../media/soundingFiles.ts';
 import { writeStemFile } from '../media/stemFile.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
@@ -42,6 +44,8 @@ export interface Tasks {
   };
   /** Reads floor, speech, gate and hum from a recording. */
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
+  /** Reads a recording of test sounds. */
+  sound: { input: { setup: Setup; path: string; today: string }; output: Sounding };
   /** Measures how recordings go together. */
   covariances: { input: { sources: SourceFile[]; sounds: Sound[] }; output: Covariances };
 }
@@ -89,5 +93,7 @@ const TASKS: {
     const samples = await readMono(mediaFile, passage, onProgress);
     return withFft((makeFft) => calibrate(makeFft, samples));
   },
+  sound: async ({ setup, path, today }, onProgress) =>
+    soundRoom(setup, await readSoundedTracks(path), today, onProgress),
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import type { Setup } from '../../core/setup/schema.ts';
 import { codedSound, PERIOD_FRAMES } from '../../core/sounding/code.ts';
 import { codedSources } from '../../core/sounding/compare.ts';
+import type { CodedSource } from '../../core/sounding/read.ts';
 import type { RecordedTrack } from '../../core/sounding/sounding.ts';
 import { AudioFile } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
@@ -13,22 +14,27 @@ import { TakeWriter } from './takeWriter.ts';
 /** No more than this is read of a recording of test sounds (s). */
 export const MOST_SOUNDING_S = 120;
 
-/** Writes the test sound of each source of a setup as a WAV file into a folder. @returns their names, by source */
+/** Writes the test sound of a source as a WAV file. */
+export async function writeCode({ id, sides }: CodedSource, path: string): Promise<void> {
+  const planes = codedSound(id, sides);
+  const writer = await TakeWriter.create(
+    path,
+    [{ name: id, codec: 'pcm-s24', layout: sides === 'mono' ? 'mono' : 'stereo' }],
+    { container: 'wav' },
+  );
+  for (let at = 0; at < planes[0].length; at += PERIOD_FRAMES)
+    await writer.add([planes.map((plane) => plane.subarray(at, at + PERIOD_FRAMES))], PERIOD_FRAMES);
+  await writer.finish();
+}
+
+/** Writes the test sound of each source of a setup into a folder. @returns their names, by source */
 export async function writeCodes(setup: Setup, folder: string): Promise<{ source: string; file: string }[]> {
   await mkdir(folder, { recursive: true });
   const files: { source: string; file: string }[] = [];
-  for (const { id, sides } of codedSources(setup)) {
-    const file = `${id}.wav`;
-    const planes = codedSound(id, sides);
-    const writer = await TakeWriter.create(
-      join(folder, file),
-      [{ name: id, codec: 'pcm-s24', layout: sides === 'mono' ? 'mono' : 'stereo' }],
-      { container: 'wav' },
-    );
-    for (let at = 0; at < planes[0].length; at += PERIOD_FRAMES)
-      await writer.add([planes.map((plane) => plane.subarray(at, at + PERIOD_FRAMES))], PERIOD_FRAMES);
-    await writer.finish();
-    files.push({ source: id, file });
+  for (const source of codedSources(setup)) {
+    const file = `${source.id}.wav`;
+    await writeCode(source, join(folder, file));
+    files.push({ source: source.id, file });
   }
   return files;
 }

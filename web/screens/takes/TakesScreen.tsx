@@ -1,4 +1,4 @@
-import { NavLink, useNavigate, useParams } from 'react-router';
+import { Link, NavLink, useNavigate, useParams } from 'react-router';
 import { useJobs, useTake, useTakes } from '../../api/takes.ts';
 import type { TakeSummary } from '../../api/types.ts';
 import { formatClock, formatMoment } from '../../format.ts';
@@ -26,6 +26,11 @@ export function TakesScreen() {
         className="overflow-auto border-rule bg-sheet px-4 py-3 wide:border-r narrow:max-h-[40%] narrow:border-b"
       >
         <ScreenTitle title="Takes" />
+        <p className="py-1 text-sm">
+          <Link to={`${path}/takes/sounding`} className="text-water underline">
+            Sound the real room
+          </Link>
+        </p>
         <RenderList jobs={jobs} />
         <ul aria-label="Takes">
           {takes.data?.map((one) => (
