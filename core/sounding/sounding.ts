@@ -7,14 +7,18 @@ import { type CodedTrack, type MeasuredCell, readSounding } from './read.ts';
 /** What was read of one source on one track of the setup. */
 export type SoundedCell = Omit<MeasuredCell, 'track'> & { track: string };
 
-/** What a recording of a real room says. */
-export interface Sounding {
+/** What was read of a recording of a real room, whatever its setup says. */
+export interface RoomReading {
   cells: SoundedCell[];
   /** The tracks of the setup that the recording has. */
   tracks: string[];
   /** The sources whose test sound was heard on some track; of the others nothing is known. */
   heard: { source: string; fromS: number; toS: number }[];
   unheard: string[];
+}
+
+/** What a recording of a real room says, beside a setup. */
+export interface Sounding extends RoomReading {
   differences: Difference[];
   causes: RoomCause[];
 }
@@ -35,27 +39,42 @@ export async function soundRoom(
   today: string,
   onProgress: (share: number) => void = () => {},
 ): Promise<Sounding> {
+  return besideSetup(setup, await readRoom(setup, recorded, onProgress), today);
+}
+
+/** Reads a recording of a real room in which the sources of a setup were played with their codes. */
+export async function readRoom(
+  setup: Setup,
+  recorded: RecordedTrack[],
+  onProgress: (share: number) => void = () => {},
+): Promise<RoomReading> {
   const tracks = tracksOf(setup, recorded);
   const read = await readSounding(recorded, codedSources(setup), onProgress);
   const cells = read.cells.flatMap((cell): SoundedCell[] => {
     const track = tracks[cell.track];
     return track ? [{ ...cell, track: track.id }] : [];
   });
-  const levelled = withMicrophonesLevelled(setup, cells);
-  const heard = new Set(read.heard.map(({ source }) => source));
-  const ids = tracks.flatMap((track) => (track ? [track.id] : []));
-  const differences = differencesOf(setup, levelled, ids, heard);
   return {
-    cells: levelled,
-    tracks: ids,
+    cells: withMicrophonesLevelled(setup, cells),
+    tracks: tracks.flatMap((track) => (track ? [track.id] : [])),
     heard: read.heard,
     unheard: read.unheard,
-    differences,
-    causes:
-      differences.length === 0
-        ? []
-        : roomCauses(setup, levelsOf(setup, levelled, ids, heard, differences), today),
   };
+}
+
+/**
+ * Sets what was read of a real room beside a setup: where they differ, and why.
+ * @param today `YYYY-MM-DD`
+ */
+export function besideSetup(setup: Setup, reading: RoomReading, today: string): Sounding {
+  const { cells, tracks } = reading;
+  const heard = new Set(reading.heard.map(({ source }) => source));
+  const differences = differencesOf(setup, cells, tracks, heard);
+  const causes =
+    differences.length === 0
+      ? []
+      : roomCauses(setup, levelsOf(setup, cells, tracks, heard, differences), today);
+  return { ...reading, differences, causes };
 }
 
 /**

@@ -75,7 +75,7 @@ function Levels({
   isHeard: boolean;
   differs: boolean;
 }) {
-  if (!isHeard) return <span className="text-soft">not played</span>;
+  if (!isHeard) return <span className="text-soft">not heard</span>;
   if (!cell && computedDb === null && wishedDb === null) return <span className="text-soft">–</span>;
   const said = (db: number | null) => (db === null ? 'none' : gainText(db));
   return (

@@ -1,17 +1,29 @@
-import { useMutation } from '@tanstack/react-query';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { FileAudio } from 'lucide-react';
-import { useRef, useState } from 'react';
+import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
+import { besideSetup, type RoomReading } from '../../../core/sounding/sounding.ts';
 import { readSounding } from '../../api/sounding.ts';
+import { today } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MeasuredTable } from './MeasuredTable.tsx';
 import { RoomCauses } from './RoomCauses.tsx';
 import { TestSounds } from './TestSounds.tsx';
 
+/** What was read last, and of which file. */
+interface LastReading {
+  reading: RoomReading;
+  name: string;
+}
+
 /** Sounding the real room: test sounds to play, a recording of them to hand in, and what it says beside the setup. */
 export function SoundingScreen() {
   const { id, path, setup } = useSetup();
+  const queries = useQueryClient();
+  const key = ['sounding', id];
+  // What was read stays while other screens are looked at.
+  const [read, setRead] = useState(queries.getQueryData<LastReading>(key));
   const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const stop = useRef<AbortController | null>(null);
@@ -20,7 +32,14 @@ export function SoundingScreen() {
       stop.current = new AbortController();
       return readSounding(id, recording, stop.current.signal);
     },
+    onSuccess: (reading, { name }) => {
+      setRead({ reading, name });
+      queries.setQueryDefaults(key, { gcTime: Number.POSITIVE_INFINITY });
+      queries.setQueryData<LastReading>(key, { reading, name });
+    },
   });
+  const settled = useDeferredValue(setup);
+  const sounding = useMemo(() => read && besideSetup(settled, read.reading, today()), [read, settled]);
   const take = (recording: File | undefined) => {
     if (!recording) return;
     setFile(recording);
@@ -29,11 +48,10 @@ export function SoundingScreen() {
   const isStopped = stop.current?.signal.aborted === true;
   return (
     <div className="h-full overflow-auto px-6 py-4">
-      <ScreenTitle title="Sound the real room">
-        <Link to={`${path}/takes`} className="text-sm text-water underline">
-          Back to the takes
-        </Link>
-      </ScreenTitle>
+      <Link to={`${path}/takes`} className="text-sm text-water underline">
+        All takes
+      </Link>
+      <ScreenTitle title="Sound the real room" />
       <p className="max-w-3xl text-soft">
         Each source gets a test sound of its own. Play them in your real room, record as you always do, and
         hand in the file: Northfen reads what arrived on which track, how loud and how late, and says where
@@ -86,10 +104,10 @@ export function SoundingScreen() {
         )}
         {reading.error && isStopped && <p className="mt-2 text-soft">Stopped. Nothing was changed.</p>}
       </section>
-      {reading.data && (
+      {read && sounding && (
         <>
-          <RoomCauses sounding={reading.data} fileName={file?.name ?? ''} />
-          <MeasuredTable sounding={reading.data} setup={setup} />
+          <RoomCauses sounding={sounding} fileName={read.name} />
+          <MeasuredTable sounding={sounding} setup={settled} />
         </>
       )}
     </div>
