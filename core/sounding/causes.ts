@@ -72,16 +72,22 @@ function edited(setup: Setup, edit: Edit): Setup | null {
   }
 }
 
-/** The setup as far as its tracks are concerned: who listens elsewhere, what is allowed and what is accepted does not matter. */
+/**
+ * The setup as far as its tracks are concerned: who listens elsewhere, what is allowed, what is accepted and which scene is on does
+ * not matter.
+ */
 function withoutListeners(setup: Setup): Setup {
   const destinations = setup.destinations.filter(({ kind }) =>
     ['live', 'vod', 'loudspeakers'].includes(kind),
   );
   const kept = new Set([...setup.tracks, ...destinations].map(({ id }) => id));
-  const { balance: _, linkedFaders: _faders, accepted: _accepted, ...rest } = setup;
+  const { balance: _, linkedFaders: _faders, accepted: _accepted, groups: _groups, ...rest } = setup;
   return {
     ...rest,
     destinations,
+    scenes: [],
+    ...(setup.air && { air: setup.air.filter(({ destination }) => kept.has(destination)) }),
+    pickups: setup.pickups.map(({ scenes: _scenes, ...pickup }) => pickup),
     sends: setup.sends.filter(({ to }) => kept.has(to)),
     sources: setup.sources.map((source) => ({
       ...source,

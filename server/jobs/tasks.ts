@@ -9,6 +9,8 @@ import { type Measured, type ProofLine, proofOf } from '../../core/proof/proof.t
 import { reachOf } from '../../core/reach/reach.ts';
 import type { DestinationMeasures, Passage } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
+import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
@@ -17,6 +19,7 @@ import { measureDestinations } from '../media/measureDestinations.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
+import { recordTestSounds } from '../media/simulatedRecording.ts';
 import { readSoundedTracks } from '../media/soundingFiles.ts';
 import { writeStemFile } from '../media/stemFile.ts';
 
@@ -46,6 +49,8 @@ export interface Tasks {
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
   /** Reads a recording of test sounds. */
   sound: { input: { setup: Setup; path: string; today: string }; output: Sounding };
+  /** Records the test sounds in a simulated room that differs from its setup, and reads that. */
+  simulateSounding: { input: { setup: Setup; path: string; today: string }; output: Sounding };
   /** Measures how recordings go together. */
   covariances: { input: { sources: SourceFile[]; sounds: Sound[] }; output: Covariances };
 }
@@ -62,6 +67,9 @@ export async function runTask<Name extends keyof Tasks>(
   ) => Promise<Tasks[Name]['output']>;
   return run(input, onProgress);
 }
+
+/** A simulated recording of test sounds is so long (s). */
+const SIMULATED_S = 36;
 
 /** A proof, and what it comes to. */
 export interface Proven {
@@ -95,5 +103,11 @@ const TASKS: {
   },
   sound: async ({ setup, path, today }, onProgress) =>
     soundRoom(setup, await readSoundedTracks(path), today, onProgress),
+  simulateSounding: async ({ setup, path, today }, onProgress) => {
+    await loadNoiseReduction();
+    const room = differingRoom(setup);
+    await recordTestSounds({ room, outPath: path, seconds: SIMULATED_S, seed: 1 }, onProgress);
+    return soundRoom(setup, await readSoundedTracks(path), today, onProgress);
+  },
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

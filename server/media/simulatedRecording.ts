@@ -24,7 +24,10 @@ export interface SimulatedRecording {
  * their codecs, as a Matroska file.
  * @returns when each test sound was started (s), by source
  */
-export async function recordTestSounds(recording: SimulatedRecording): Promise<Record<string, number>> {
+export async function recordTestSounds(
+  recording: SimulatedRecording,
+  onProgress: (share: number) => void = () => {},
+): Promise<Record<string, number>> {
   const { room, outPath, seconds, seed } = recording;
   const random = seededRandom(seed);
   const sounds = codedSources(room).map(({ id, sides }) => {
@@ -52,6 +55,7 @@ export async function recordTestSounds(recording: SimulatedRecording): Promise<R
     });
     renderer.render(inputs, PORTION_FRAMES);
     await writer.add(planes, PORTION_FRAMES);
+    onProgress(Math.min(1, at / STEM_RATE / seconds));
   }
   await writer.finish();
   return Object.fromEntries(sounds.map(({ id }, index) => [id, starts[index] / STEM_RATE]));

@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto';
 import { mkdir, rm } from 'node:fs/promises';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { Router } from 'express';
 import { z } from 'zod';
 import { codedSources } from '../../core/sounding/compare.ts';
@@ -15,7 +15,7 @@ import { sendFile } from '../sendFile.ts';
 
 /** A recording of test sounds may take as long to arrive as it needs; one in which nothing arrives for this long (ms) is ended. */
 const SILENT_UPLOAD_MS = 120_000;
-const ReadSchema = z.object({ today: z.iso.date() });
+const ReadSchema = z.object({ today: z.iso.date(), name: z.string().trim().min(1).max(200) });
 const CodeSchema = z.object({ download: z.literal('1').optional() });
 
 /** The test sounds of a setup's sources, and reading a recording of them. Mounted below a setup. */
@@ -40,7 +40,7 @@ export function soundingRoutes({ setups, runner, dataDir }: ServerContext): Rout
 
   router.post('/', async (request, response) => {
     const { setupId } = request.params as { setupId: string };
-    const { today } = ReadSchema.parse(request.query);
+    const { today, name } = ReadSchema.parse(request.query);
     const { setup } = setups.get(setupId);
     const gone = goneSignal(response);
     const part = join(folder, `${randomUUID()}.part`);
@@ -48,9 +48,28 @@ export function soundingRoutes({ setups, runner, dataDir }: ServerContext): Rout
     try {
       request.setTimeout(SILENT_UPLOAD_MS);
       await receiveFile(request, part);
-      response.json(await runner.run('sound', { setup, path: part, today }, { signal: gone }));
+      const read = runner.run('sound', { setup, path: part, today }, { signal: gone });
+      response.json(
+        await read.catch((error: Error) => {
+          error.message = error.message.replaceAll(basename(part), name);
+          throw error;
+        }),
+      );
     } finally {
       await rm(part, { force: true });
+    }
+  });
+  router.post('/simulated', async (request, response) => {
+    const { setupId } = request.params as { setupId: string };
+    const { today } = ReadSchema.pick({ today: true }).parse(request.query);
+    const { setup } = setups.get(setupId);
+    const gone = goneSignal(response);
+    const path = join(folder, `${randomUUID()}.mkv`);
+    await mkdir(folder, { recursive: true });
+    try {
+      response.json(await runner.run('simulateSounding', { setup, path, today }, { signal: gone }));
+    } finally {
+      await rm(path, { force: true });
     }
   });
   return router;

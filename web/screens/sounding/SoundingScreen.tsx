@@ -3,7 +3,7 @@ import { FileAudio } from 'lucide-react';
 import { useDeferredValue, useMemo, useRef, useState } from 'react';
 import { Link } from 'react-router';
 import { besideSetup, type RoomReading } from '../../../core/sounding/sounding.ts';
-import { readSounding } from '../../api/sounding.ts';
+import { readSounding, simulateSounding } from '../../api/sounding.ts';
 import { today } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
@@ -24,15 +24,16 @@ export function SoundingScreen() {
   const key = ['sounding', id];
   // What was read stays while other screens are looked at.
   const [read, setRead] = useState(queries.getQueryData<LastReading>(key));
-  const [file, setFile] = useState<File | null>(null);
   const picker = useRef<HTMLInputElement>(null);
   const stop = useRef<AbortController | null>(null);
   const reading = useMutation({
-    mutationFn: (recording: File) => {
+    mutationFn: (recording: File | null) => {
       stop.current = new AbortController();
-      return readSounding(id, recording, stop.current.signal);
+      const { signal } = stop.current;
+      return recording ? readSounding(id, recording, signal) : simulateSounding(id, signal);
     },
-    onSuccess: (reading, { name }) => {
+    onSuccess: (reading, recording) => {
+      const name = recording?.name ?? 'the simulated room';
       setRead({ reading, name });
       queries.setQueryDefaults(key, { gcTime: Number.POSITIVE_INFINITY });
       queries.setQueryData<LastReading>(key, { reading, name });
@@ -42,7 +43,6 @@ export function SoundingScreen() {
   const sounding = useMemo(() => read && besideSetup(settled, read.reading, today()), [read, settled]);
   const take = (recording: File | undefined) => {
     if (!recording) return;
-    setFile(recording);
     reading.mutate(recording);
   };
   const isStopped = stop.current?.signal.aborted === true;
@@ -86,15 +86,18 @@ export function SoundingScreen() {
           {reading.isPending ? (
             <>
               <span role="status">
-                Reading {file?.name}: this takes about as long as half the recording …
+                Reading {reading.variables?.name ?? 'a simulated room'}: this takes about half a minute …
               </span>
               <Button onClick={() => stop.current?.abort()}>Stop</Button>
             </>
           ) : (
-            <span className="text-soft">
+            <span className="min-w-0 flex-1 text-soft">
               or drop it here: MKV, MP4, MOV, WAV or FLAC with all its tracks, or a VOD that came back. Its
               first two minutes are read.
             </span>
+          )}
+          {!reading.isPending && (
+            <Button onClick={() => reading.mutate(null)}>Try it in a simulated room</Button>
           )}
         </fieldset>
         {reading.error && !isStopped && (
