@@ -61,6 +61,8 @@ test('a file that is no recording is refused in words, and what was read before 
   writeFileSync(text, 'this is a text');
   await page.goto(`/setups/${id}/takes/sounding`);
   await page.getByLabel('Recording of the test sounds').setInputFiles(text);
-  await expect(page.getByRole('alert')).toContainText('notes.mkv is not an audio file that Northfen can read');
+  await expect(page.getByRole('alert')).toContainText(
+    'notes.mkv is not an audio file that Northfen can read',
+  );
   await expect(page.getByRole('button', { name: 'Choose the recording' })).toBeEnabled();
 });

@@ -103,18 +103,11 @@ await page.getByRole('button', { name: /^Hear it without the noise gate/ }).clic
 await page.getByText(/^without step/).waitFor({ timeout: 60_000 });
 await page.getByTestId('spectrum').locator('polygon[points*=" "]').waitFor({ timeout: 20_000 });
 await picture('processing');
-await page.goto('/setups/regatta-made-right/rehearse');
-await page
-  .getByRole('button', { name: /Bellbuoy over Narrator/ })
-  .first()
-  .click({ timeout: 60_000 });
-await page.getByRole('button', { name: 'Pause' }).waitFor({ timeout: 60_000 });
-await page.getByRole('button', { name: 'everything here goes through: limiter' }).click();
-await page.getByRole('button', { name: 'Add equaliser band' }).click();
-await page.waitForTimeout(3000);
-await picture('processing-everything');
-await page.keyboard.press('Escape');
-await page.keyboard.press('Control+z');
+await page.goto('/setups/regatta-evening/takes/sounding');
+await page.getByRole('button', { name: 'Try it in a simulated room' }).click();
+await page.getByRole('heading', { name: '3. What your room does' }).waitFor({ timeout: 120_000 });
+await page.getByRole('heading', { name: /^2\. Hand in/ }).evaluate((heading) => heading.scrollIntoView());
+await picture('sounding');
 await page.goto('/setups/regatta-evening/sources');
 await page.getByRole('button', { name: 'Levels and hum of Narrator' }).click();
 await page.getByRole('figure').waitFor({ timeout: 60_000 });
