@@ -1,8 +1,8 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
-import { REPETITIONS } from './code.ts';
+import { AMPLITUDE, REPETITIONS } from './code.ts';
 import { type Code, PERIOD, type PeriodSpectra } from './spectra.ts';
 
-const { abs, floor, max, min, round } = Math;
+const { abs, floor, max, min, round, sqrt } = Math;
 
 /** A code that stands out on a channel. */
 interface CodeSight {
@@ -23,6 +23,8 @@ export interface CodeArrival extends CodeSight {
 /** What was read of a channel. */
 export interface ChannelReading {
   arrivals: CodeArrival[];
+  /** What was taken out, and is too quiet to be an arrival by itself. */
+  faint: CodeArrival[];
   /** False where a code stood out, and it was not known yet when it sounds. */
   isWhole: boolean;
 }
@@ -44,6 +46,10 @@ export interface Sounding {
  */
 const LEAST_HEIGHT = 7.5;
 const OVER_DECOYS = 1.25;
+/** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
+const RESEMBLANCE = 0.063;
+/** The mean power of a code as it is played. */
+const CODE_POWER = AMPLITUDE ** 2 / 2;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
@@ -140,10 +146,27 @@ export class ChannelReader {
       if (!isAnyTaken) break;
     }
     const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
+    const least = max(QUIETEST, share * loudest, RESEMBLANCE * this.repeatingLevel(samples));
     return {
-      arrivals: found.filter(({ gain }) => abs(gain) >= max(QUIETEST, share * loudest)),
+      arrivals: found.filter(({ gain }) => abs(gain) >= least),
+      faint: found.filter(({ gain }) => abs(gain) < least),
       isWhole,
     };
+  }
+
+  /**
+   * How loud what is left of a channel is, as far as it repeats with the codes (as a gain of one): what a gate or noise reduction made of
+   * the codes, and not voices or noise.
+   */
+  private repeatingLevel(rest: Float32Array): number {
+    const periods = floor(rest.length / PERIOD);
+    if (periods < 2) return 0;
+    this.fold(rest, 0, rest.length);
+    const folded = meanPower(this.folded);
+    const whole = meanPower(rest);
+    if (whole === 0) return 0;
+    const share = max(0, (folded / whole - 1 / periods) / (1 - 1 / periods));
+    return sqrt((share * whole) / CODE_POWER);
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
@@ -297,6 +320,12 @@ function strongestRun(values: number[], most: number): { from: number; to: numbe
     }
   }
   return best;
+}
+
+function meanPower(samples: Float32Array): number {
+  let power = 0;
+  for (let i = 0; i < samples.length; i++) power += samples[i] * samples[i];
+  return power / samples.length;
 }
 
 function highest(lags: Float32Array): number {

@@ -15,7 +15,7 @@ export const HIGH_HZ = 10_000;
 /** Each sweep covers this much of the band at least (as a factor). */
 const LEAST_RANGE = 3;
 /** Sixteen codes together stay below full scale (−24 dBFS each). */
-const AMPLITUDE = 1 / 16;
+export const AMPLITUDE = 1 / 16;
 const FADE_FRAMES = SAMPLE_RATE / 100;
 
 /** Which sides of a source's path carry a code of their own: both, or (a microphone) one for both. */

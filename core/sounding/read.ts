@@ -86,7 +86,7 @@ function readWith(
       channel.arrivals.every(({ code, sounding }) => isSameStretch(sounding, soundings[codes[code].source]));
     if (!isSure) {
       channel.rest.set(channel.samples);
-      channel.arrivals = reader.read(channel.rest, soundings, channel.isLossy).arrivals;
+      Object.assign(channel, reader.read(channel.rest, soundings, channel.isLossy));
     }
     onProgress((channels.length + at + 1) / (2 * channels.length));
   }
@@ -148,7 +148,9 @@ function fainter(
         const isKnown = [...found, ...more].some(
           (one) => one.channel === channel && one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL,
         );
-        const gain = isKnown || !on ? null : reader.at(on.rest, code, lag, sounding);
+        if (isKnown || !on) continue;
+        const faint = on.faint.find((one) => one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL);
+        const gain = faint?.gain ?? reader.at(on.rest, code, lag, sounding);
         if (gain !== null) more.push({ code, lag, gain, channel, side, sounding });
       }
   return more;

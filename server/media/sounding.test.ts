@@ -2,10 +2,14 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, expect, test } from '@jest/globals';
+import { regattaMadeRight } from '../../core/demo/setups.ts';
 import { twoMachinesMadeRight } from '../../core/demo/twoMachines.ts';
+import { gate } from '../../core/processors/gate.ts';
+import { noiseReduction } from '../../core/processors/noiseReduction.ts';
 import { reachOf } from '../../core/reach/reach.ts';
 import { applyEdit, type SimpleEdit } from '../../core/setup/edits.ts';
 import type { Setup, Track } from '../../core/setup/schema.ts';
+import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { soundRoom } from '../../core/sounding/sounding.ts';
 import { recordTestSounds } from './simulatedRecording.ts';
 import { readSoundedTracks } from './soundingFiles.ts';
@@ -84,3 +88,24 @@ test('a room that differs from its setup in three ways is read so, with each cau
       if (a !== undefined && b !== undefined) expect(Math.abs(a - b)).toBeLessThan(1);
     }
 }, 180_000);
+
+test('what a gate and noise reduction make of test sounds is not read as other sources', async () => {
+  await loadNoiseReduction();
+  const right = regattaMadeRight();
+  const room = {
+    ...right,
+    sources: right.sources.map((source) =>
+      source.id === 'narrator' || source.id === 'bosun'
+        ? {
+            ...source,
+            processing: [noiseReduction.initial, gate.initial, { does: 'trim' as const, gainDb: 3 }],
+          }
+        : source,
+    ),
+  };
+  const outPath = join(folder, 'reduced.mkv');
+  await recordTestSounds({ room, outPath, seconds: 36, seed: 1 });
+  const { differences, unheard } = await soundRoom(room, await readSoundedTracks(outPath), TODAY);
+  expect(differences).toEqual([]);
+  expect(unheard).toEqual(['pings']);
+}, 120_000);
