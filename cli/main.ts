@@ -170,7 +170,7 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('sound')
     .description(
-      'Write a test sound for each source of a setup, or read a recording in which they were played: what arrives in the real room, beside what its setup says. Exit code 3 when the room differs.',
+      'Write a test sound for each source of a setup, or read a recording in which they were played: what arrives in the real room, beside what its setup says. Exit code 3 when the room differs, 4 when no test sound was heard.',
     )
     .argument('<setup>', 'a setup file (.json)')
     .option('--out <folder>', 'write the test sounds into this folder')
@@ -180,7 +180,7 @@ export async function main(args: string[]): Promise<ExitCode> {
       if ((options.out === undefined) === (options.read === undefined))
         throw new Error('say --out to write the test sounds, or --read to read a recording of them.');
       if (options.out !== undefined) await writeTestSounds(file, options);
-      else if (await readRecording(file, options)) code = 3;
+      else code = await readRecording(file, options);
     });
 
   program

@@ -21,11 +21,11 @@ export async function writeTestSounds(path: string, options: { out: string; json
   ]);
 }
 
-/** Reads a recording of test sounds. @returns whether the room differs from the setup */
+/** Reads a recording of test sounds. @returns how the command ends: 3 where the room differs, 4 where no test sound was heard */
 export async function readRecording(
   path: string,
   options: { read: string; json?: boolean },
-): Promise<boolean> {
+): Promise<0 | 3 | 4> {
   const setup = await loadSetup(path);
   const sounding = await soundRoom(setup, await readSoundedTracks(options.read), today());
   const { cells, differences, causes, unheard, heard } = sounding;
@@ -41,14 +41,18 @@ export async function readRecording(
           `${nameOf(setup, id)}: its test sound is on no track. It was not played, or it arrives nowhere.`,
       ),
       '',
-      ...(differences.length === 0
-        ? ['The room does what the setup says, as far as it was heard.']
-        : differences.map(({ message }) => message)),
+      heard.length === 0
+        ? 'No test sound was heard, so nothing is known of the room. Start the recording first, then play them.'
+        : differences.length === 0
+          ? `The room does what the setup says, for ${heard.length} of ${setup.sources.length} sources.`
+          : '',
+      ...differences.map(({ message }) => message),
       ...causes.flatMap(({ name, handwork, label }) => [
         `In your room: ${name}.`,
         ...handwork.map((step) => `  To mend the room: ${step}`),
         `  Or let the setup say so: ${label}`,
       ]),
     ]);
-  return differences.length > 0;
+  if (heard.length === 0) return 4;
+  return differences.length > 0 ? 3 : 0;
 }

@@ -86,6 +86,25 @@ describe('checking a recording', () => {
     ]);
   });
 
+  test('is not testable where a reference is two bare tones', async () => {
+    const tones = join(folder, 'tones.flac');
+    const plane = Float32Array.from(
+      { length: 20 * RATE },
+      (_, i) =>
+        0.1 * Math.sin((2 * Math.PI * 220 * i) / RATE) + 0.1 * Math.sin((2 * Math.PI * 331 * i) / RATE),
+    );
+    const writer = await TakeWriter.create(tones, [{ name: 'Tones', codec: 'flac', layout: 'stereo' }], {
+      container: 'flac',
+    });
+    await writer.add([[plane, plane]], plane.length);
+    await writer.finish();
+    const found = await verifyRecording(recording, [
+      { name: 'tones.flac', track: null, path: tones, forbiddenIn: [1] },
+    ]);
+    expect(found.verdict).toBe('not testable');
+    expect(found.untested[0].reason).toContain('a few steady tones');
+  });
+
   test('says which tracks there are when another one is named', async () => {
     await expect(
       verifyRecording(recording, [{ name: 'x', track: 6, path: null, forbiddenIn: [0] }]),

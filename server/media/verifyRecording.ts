@@ -1,5 +1,6 @@
 import { SAMPLE_RATE } from '../../core/audio/planes.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
+import { isFewTones } from '../../core/measure/presence/fewTones.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
@@ -47,6 +48,8 @@ const STRETCH_S = 600;
 const OVERLAP_S = 30;
 /** No more of a reference is looked for at an unknown moment (s). */
 const MOST_REFERENCE_S = 1200;
+/** So much of a reference is looked at to tell whether it is a few tones (s). */
+const FEW_TONES_S = 300;
 /** Stretches that are this near belong together (s), and offsets (ms). */
 const NEAR_S = 5;
 const SAME_OFFSET_MS = 5;
@@ -90,6 +93,12 @@ async function verifyWith(
   const pairs = references.flatMap((reference, r) =>
     reference.forbiddenIn.map((track) => ({ reference, r, track, found: along[r][tracks.indexOf(track)] })),
   );
+  const drones = new Map<number, Promise<boolean>>();
+  const isDrone = (r: number) => {
+    const known = drones.get(r) ?? fewTones(makeFft, path, references[r]);
+    drones.set(r, known);
+    return known;
+  };
   for (const [done, { reference, r, track, found }] of pairs.entries()) {
     let presence = found;
     if (presence.present && presence.heardShare < 1 && presence.offsetMs !== null)
@@ -103,12 +112,14 @@ async function verifyWith(
     }
     const name = reference.name;
     leaks.push(...joined(intervals).map((one) => ({ reference: name, track: track + 1, ...one })));
-    if (!isTestable && intervals.length === 0)
-      untested.push({
-        reference: name,
-        track: track + 1,
-        reason: 'the reference is silent, or too short to compare',
-      });
+    if (intervals.length === 0) {
+      const reason = isTestable
+        ? (await isDrone(r))
+          ? 'the reference is a few steady tones, of which nobody can tell where they come from'
+          : null
+        : 'the reference is silent, or too short to compare';
+      if (reason) untested.push({ reference: name, track: track + 1, reason });
+    }
     onProgress(0.5 + (done + 1) / (2 * pairs.length));
   }
   return {
@@ -147,6 +158,12 @@ async function alongside(
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
   }
+}
+
+/** Whether a reference is nothing but a few steady tones, as far as it is looked at. */
+async function fewTones(makeFft: MakeFft, path: string, reference: Reference): Promise<boolean> {
+  const [file, track] = reference.path === null ? [path, reference.track ?? 0] : [reference.path, 0];
+  return isFewTones(makeFft, await monoFrom(file, track, 0, FEW_TONES_S));
 }
 
 /** Looks again at one pair, around the offset that was found: quieter stretches are seen then. */
