@@ -1,0 +1,135 @@
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { voiceOver } from '../core/demo/setups.ts';
+import { writeSetupFile } from '../core/setup/file.ts';
+import { noise } from '../core/testing/tones.ts';
+import { TakeWriter } from '../server/media/takeWriter.ts';
+import { testFolder } from '../server/testing.ts';
+import { main } from './main.ts';
+
+const RATE = 48_000;
+const SECONDS = 20;
+const folder = testFolder();
+const file = (name: string) => join(folder.path, name);
+afterAll(folder.remove);
+
+let out = '';
+let errors = '';
+beforeEach(() => {
+  out = '';
+  errors = '';
+  jest.spyOn(process.stdout, 'write').mockImplementation((text) => {
+    out += text;
+    return true;
+  });
+  jest.spyOn(process.stderr, 'write').mockImplementation((text) => {
+    errors += text;
+    return true;
+  });
+});
+afterEach(() => {
+  jest.restoreAllMocks();
+});
+
+/** Four tracks: one, another with the first 20 dB down in it, one of its own, and silence. */
+beforeAll(async () => {
+  const [a, b, c] = [1, 2, 3].map((seed) => noise(seed, SECONDS * RATE));
+  const mixed = b.map((value, i) => value / 2 + a[i] / 10);
+  const tracks = [a, mixed, c, new Float32Array(a.length)];
+  const writer = await TakeWriter.create(
+    file('evening.mkv'),
+    ['Records', 'Mix', 'Game', 'Spare'].map((name) => ({ name, codec: 'pcm-s16', layout: 'mono' })),
+  );
+  await writer.add(
+    tracks.map((plane) => [plane]),
+    a.length,
+  );
+  await writer.finish();
+});
+
+describe('northfen verify', () => {
+  test('says where and how loud, and ends with 3', async () => {
+    const code = await main([
+      'verify',
+      file('evening.mkv'),
+      '--forbid',
+      '1',
+      '--in',
+      '2',
+      '--in',
+      '3',
+      '--json',
+    ]);
+    expect(code).toBe(3);
+    const { verdict, leaks, untested } = JSON.parse(out);
+    expect([verdict, untested]).toEqual(['not clean', []]);
+    expect(leaks).toHaveLength(1);
+    expect(Object.keys(leaks[0]).sort()).toEqual([
+      'endS',
+      'levelDb',
+      'offsetMs',
+      'reference',
+      'startS',
+      'track',
+    ]);
+    expect(leaks[0]).toMatchObject({ reference: 'Records', track: 2 });
+    expect(Math.abs(leaks[0].levelDb + 20)).toBeLessThan(1);
+  });
+
+  test('ends with 0 where it is clean, and with 4 where that cannot be tested', async () => {
+    expect(await main(['verify', file('evening.mkv'), '--forbid', '1', '--in', '3'])).toBe(0);
+    expect(out).toBe('evening.mkv: clean\n');
+    expect(await main(['verify', file('evening.mkv'), '--forbid', '4', '--in', '3'])).toBe(4);
+    expect(out).toContain('Spare in track 3: nothing can be said, since the reference is silent');
+  });
+
+  test('asks what must not be in it, and for tracks that there are', async () => {
+    expect(await main(['verify', file('evening.mkv')])).toBe(1);
+    expect(errors).toContain('nothing is said that must not be in it');
+    expect(await main(['verify', file('evening.mkv'), '--forbid', '9'])).toBe(1);
+    expect(errors).toContain('There is no audio track 9; the file has 4.');
+  });
+});
+
+test('northfen inspect prints every track, how they go together and what they seem to carry', async () => {
+  expect(await main(['inspect', file('evening.mkv'), '--json'])).toBe(0);
+  const { tracks, relations, proposals } = JSON.parse(out);
+  expect(tracks.map(({ number, name, sides }: Record<string, unknown>) => [number, name, sides])).toEqual([
+    [1, 'Records', 'one channel'],
+    [2, 'Mix', 'one channel'],
+    [3, 'Game', 'one channel'],
+    [4, 'Spare', 'one channel'],
+  ]);
+  expect(relations).toEqual([]);
+  expect(proposals.map(({ track, role }: Record<string, unknown>) => [track, role])).toEqual([
+    [1, 'music'],
+    [2, 'mix'],
+    [3, 'game'],
+    [4, 'silent'],
+  ]);
+});
+
+test('northfen sound writes a test sound for each source, and ends with 4 where none was heard', async () => {
+  const setup = voiceOver();
+  writeFileSync(file('setup.json'), writeSetupFile(setup));
+  expect(await main(['sound', file('setup.json'), '--out', file('codes')])).toBe(0);
+  expect(readdirSync(file('codes')).sort()).toEqual(setup.sources.map(({ id }) => `${id}.wav`).sort());
+  expect(await main(['sound', file('setup.json'), '--read', file('evening.mkv')])).toBe(4);
+  expect(out).toContain('No test sound was heard, so nothing is known of the room.');
+  expect(await main(['sound', file('setup.json')])).toBe(1);
+  expect(errors).toContain('say --out to write the test sounds');
+});
+
+test('northfen repair writes what is left of a recording, and says what was lost', async () => {
+  const whole = readFileSync(file('evening.mkv'));
+  writeFileSync(file('cut.mkv'), whole.subarray(0, whole.length / 2));
+  expect(await main(['repair', file('cut.mkv'), file('fixed.mkv'), '--json'])).toBe(0);
+  const { tracks } = JSON.parse(out);
+  expect(tracks).toHaveLength(4);
+  for (const { savedS, promisedS } of tracks) {
+    expect(savedS).toBeGreaterThan(SECONDS / 2 - 2);
+    expect(savedS).toBeLessThan(promisedS ?? SECONDS);
+  }
+  expect(await main(['inspect', file('fixed.mkv')])).toBe(0);
+});
