@@ -103,7 +103,7 @@ await page.getByRole('button', { name: /^Hear it without the noise gate/ }).clic
 await page.getByText(/^without step/).waitFor({ timeout: 60_000 });
 await page.getByTestId('spectrum').locator('polygon[points*=" "]').waitFor({ timeout: 20_000 });
 await picture('processing');
-await page.goto('/setups/regatta-evening/takes/sounding');
+await page.goto('/setups/two-machines/takes/sounding');
 await page.getByRole('button', { name: 'Try it in a simulated room' }).click();
 await page.getByRole('heading', { name: '3. What your room does' }).waitFor({ timeout: 120_000 });
 await page.getByRole('heading', { name: /^2\. Hand in/ }).evaluate((heading) => heading.scrollIntoView());

@@ -91,7 +91,7 @@ export function SoundingScreen() {
               <Button onClick={() => stop.current?.abort()}>Stop</Button>
             </>
           ) : (
-            <span className="min-w-0 flex-1 text-soft">
+            <span className="min-w-0 flex-1 basis-72 text-soft">
               or drop it here: MKV, MP4, MOV, WAV or FLAC with all its tracks, or a VOD that came back. Its
               first two minutes are read.
             </span>
