@@ -1,40 +1,25 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, afterEach, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { afterAll, describe, expect, test } from '@jest/globals';
 import { regattaGuessed, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { twoMachinesMadeRight, twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { readSetupFile, writeSetupFile } from '../core/setup/file.ts';
 import { joined, silence, sine } from '../core/testing/tones.ts';
 import { testFolder, writeSound } from '../server/testing.ts';
 import { main } from './main.ts';
+import { catchPrinted, printed } from './testing.ts';
 
 const folder = testFolder();
 const file = (name: string) => join(folder.path, name);
 afterAll(folder.remove);
 
-let out = '';
-let errors = '';
-beforeEach(() => {
-  out = '';
-  errors = '';
-  jest.spyOn(process.stdout, 'write').mockImplementation((text) => {
-    out += text;
-    return true;
-  });
-  jest.spyOn(process.stderr, 'write').mockImplementation((text) => {
-    errors += text;
-    return true;
-  });
-});
-afterEach(() => {
-  jest.restoreAllMocks();
-});
+catchPrinted();
 
 describe('northfen loudness', () => {
   test('prints every track as one JSON object', async () => {
     await writeSound(file('tone.mkv'), sine(997, -23, 6), { name: 'Tone "one"', codec: 'pcm-s24' });
     expect(await main(['loudness', file('tone.mkv'), '--json'])).toBe(0);
-    const { tracks } = JSON.parse(out);
+    const { tracks } = JSON.parse(printed.out);
     expect(Object.keys(tracks[0])).toEqual([
       'index',
       'name',
@@ -61,7 +46,7 @@ describe('northfen loudness', () => {
   test('gives null for silence', async () => {
     await writeSound(file('silence.wav'), silence(4), {}, 'wav');
     expect(await main(['loudness', file('silence.wav'), '--json'])).toBe(0);
-    expect(JSON.parse(out).tracks[0]).toMatchObject({
+    expect(JSON.parse(printed.out).tracks[0]).toMatchObject({
       integratedLufs: null,
       loudnessRangeLu: null,
       maxMomentaryLufs: null,
@@ -73,10 +58,10 @@ describe('northfen loudness', () => {
   test('ends with 1 and a sentence on standard error for a file that is no use', async () => {
     writeFileSync(file('text.wav'), 'not sound');
     expect(await main(['loudness', file('text.wav'), '--json'])).toBe(1);
-    expect(out).toBe('');
-    expect(errors).toMatch(/^northfen: text.wav is not an audio file that Northfen can read/);
+    expect(printed.out).toBe('');
+    expect(printed.errors).toMatch(/^northfen: text.wav is not an audio file that Northfen can read/);
     expect(await main(['loudness', file('missing.wav')])).toBe(1);
-    expect(errors).toContain('There is no file missing.wav');
+    expect(printed.errors).toContain('There is no file missing.wav');
   });
 });
 
@@ -96,7 +81,7 @@ describe('northfen presence', () => {
     expect(
       await main(['presence', '--reference', file('noise.wav'), '--in', file('later.wav'), '--json']),
     ).toBe(0);
-    const found = JSON.parse(out);
+    const found = JSON.parse(printed.out);
     expect(Object.keys(found)).toEqual([
       'present',
       'levelDb',
@@ -116,7 +101,7 @@ describe('northfen presence', () => {
     expect(
       await main(['presence', '--reference', file('one.mkv'), '--in', file('one.mkv'), '--track', '4']),
     ).toBe(1);
-    expect(errors).toContain('There is no audio track 4; the file has 1.');
+    expect(printed.errors).toContain('There is no audio track 4; the file has 1.');
   });
 });
 
@@ -130,7 +115,7 @@ describe('northfen check', () => {
   test('groups findings by cause, each with its name, and gives what a remedy does and changes for whom', async () => {
     writeFileSync(file('causes.json'), writeSetupFile(twoMachinesWithFaults()));
     expect(await main(['check', file('causes.json'), '--no-sound', '--json'])).toBe(3);
-    const { findings, causes } = JSON.parse(out);
+    const { findings, causes } = JSON.parse(printed.out);
     expect(causes).toHaveLength(8);
     const echo = causes.find(
       ({ name }: { name: string }) => name === 'Call is open in the mix “Mix for the friends”',
@@ -149,24 +134,26 @@ describe('northfen check', () => {
       ...{ source: 'bosun', destination: 'friends', scene: null },
       ...{ beforeDb: -10, afterDb: null },
     });
-    out = '';
+    printed.out = '';
     await main(['check', file('causes.json'), '--no-sound']);
-    expect(out).toContain('cause: Call is open in the mix “Mix for the friends”');
+    expect(printed.out).toContain('cause: Call is open in the mix “Mix for the friends”');
   });
 
   test('lists a finding that is meant apart, and does not count it', async () => {
     const setup = regattaWithFaults();
     writeFileSync(file('open.json'), writeSetupFile(setup));
     await main(['check', file('open.json'), '--no-sound', '--json']);
-    const accepted = JSON.parse(out).findings.map(({ id, message }: { id: string; message: string }) => ({
-      finding: id,
-      facts: message,
-      note: 'on purpose',
-    }));
-    out = '';
+    const accepted = JSON.parse(printed.out).findings.map(
+      ({ id, message }: { id: string; message: string }) => ({
+        finding: id,
+        facts: message,
+        note: 'on purpose',
+      }),
+    );
+    printed.out = '';
     writeFileSync(file('meant.json'), writeSetupFile({ ...setup, accepted }));
     expect(await main(['check', file('meant.json'), '--no-sound', '--json'])).toBe(0);
-    const meant = JSON.parse(out);
+    const meant = JSON.parse(printed.out);
     expect([meant.findings.length, meant.accepted.length, meant.accepted[0].note]).toEqual([
       0,
       6,
@@ -177,7 +164,7 @@ describe('northfen check', () => {
   test('follows the wiring: what lies in mixes, links and scenes is found, with its way', async () => {
     writeFileSync(file('two.json'), writeSetupFile(twoMachinesWithFaults()));
     expect(await main(['check', file('two.json'), '--json'])).toBe(3);
-    const { findings } = JSON.parse(out);
+    const { findings } = JSON.parse(printed.out);
     expect(Object.keys(findings[0])).toEqual(FINDING_KEYS);
     const codes = findings.map(({ code }: { code: string }) => code);
     for (const code of ['leak.vod', 'echo.party', 'scene-gap', 'doubled', 'hum-risk', 'on-default'])
@@ -190,19 +177,19 @@ describe('northfen check', () => {
   test('ends with 0 for two machines that are made right', async () => {
     writeFileSync(file('right.json'), writeSetupFile(twoMachinesMadeRight()));
     expect(await main(['check', file('right.json'), '--json'])).toBe(0);
-    expect(JSON.parse(out)).toEqual({ findings: [], causes: [], accepted: [] });
+    expect(JSON.parse(printed.out)).toEqual({ findings: [], causes: [], accepted: [] });
   });
 
   test('ends with 3 when a stop-finding stands, with 0 when not', async () => {
     writeFileSync(file('faults.json'), writeSetupFile(regattaWithFaults()));
     expect(await main(['check', file('faults.json'), '--json'])).toBe(3);
-    const { findings } = JSON.parse(out);
+    const { findings } = JSON.parse(printed.out);
     expect(findings).toHaveLength(6);
     expect(Object.keys(findings[0])).toEqual(FINDING_KEYS);
-    out = '';
+    printed.out = '';
     writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
     expect(await main(['check', file('right.json'), '--json'])).toBe(0);
-    expect(JSON.parse(out)).toEqual({ findings: [], causes: [], accepted: [] });
+    expect(JSON.parse(printed.out)).toEqual({ findings: [], causes: [], accepted: [] });
   });
 
   test('ends with 1 for a broken setup, naming the field', async () => {
@@ -211,7 +198,7 @@ describe('northfen check', () => {
       writeSetupFile(regattaGuessed()).replace('"gainDb": -16', '"gainDb": 1e9'),
     );
     expect(await main(['check', file('broken.json')])).toBe(1);
-    expect(errors).toMatch(/sends\[\d+\]\.gainDb: must be 24 dB or less/);
+    expect(printed.errors).toMatch(/sends\[\d+\]\.gainDb: must be 24 dB or less/);
   });
 });
 
@@ -230,16 +217,16 @@ describe('wrong usage ends with 2', () => {
 
   test('asking for help does not', async () => {
     expect(await main(['--help'])).toBe(0);
-    expect(out).toContain('presence');
+    expect(printed.out).toContain('presence');
   });
 });
 
 test('northfen render refuses another ending than .mkv, and a recording that is not there', async () => {
   writeFileSync(file('right.json'), writeSetupFile(regattaGuessed()));
   expect(await main(['render', file('right.json'), '--out', file('take.mp4')])).toBe(1);
-  expect(errors).toContain('--out must end in .mkv');
+  expect(printed.errors).toContain('--out must end in .mkv');
   expect(await main(['render', file('right.json'), '--out', file('take.mkv')])).toBe(1);
-  expect(errors).toContain(
+  expect(printed.errors).toContain(
     'sources[0].media.path: there is no file media/narrator.flac beside the setup file.',
   );
 });
@@ -251,16 +238,16 @@ describe('northfen calibrate', () => {
     const sound = speech.map((value, i) => value + Math.sin((2 * Math.PI * 50 * i) / 48_000) * 0.002);
     await writeSound(file('voice.wav'), sound, { codec: 'pcm-s24' }, 'wav');
     expect(await main(['calibrate', file('voice.wav'), '--json'])).toBe(0);
-    const found = JSON.parse(out);
+    const found = JSON.parse(printed.out);
     expect(found.speechDb).toBeCloseTo(-15, 0);
     expect(found.floorDb).toBeCloseTo(-57, 0);
     expect(found.gateDb).toBeGreaterThan(found.floorDb + 6);
     expect(found.hum).toMatchObject({ hz: 50 });
-    out = '';
+    printed.out = '';
     expect(await main(['calibrate', file('voice.wav')])).toBe(0);
-    expect(out).toContain('It hums at 50 Hz');
+    expect(printed.out).toContain('It hums at 50 Hz');
     expect(await main(['calibrate', file('gone.wav')])).toBe(1);
-    expect(errors).toContain('There is no file gone.wav');
+    expect(printed.errors).toContain('There is no file gone.wav');
   });
 });
 
@@ -283,7 +270,7 @@ describe('northfen balance', () => {
     writeFileSync(file('plain.json'), writeSetupFile(setup));
     const args = ['balance', file('plain.json'), '--at', 'master', '--out', file('balanced.json'), '--json'];
     expect(await main(args)).toBe(0);
-    const [master] = JSON.parse(out).destinations;
+    const [master] = JSON.parse(printed.out).destinations;
     expect(master).toMatchObject({ id: 'master', name: 'Upload mix', obstacles: [] });
     expect(Math.abs(master.after.integratedLufs + 18)).toBeLessThan(0.2);
     expect(Math.abs(master.after.voiceOverBedLu - 12)).toBeLessThan(0.2);
@@ -295,15 +282,15 @@ describe('northfen balance', () => {
     const written = readSetupFile(readFileSync(file('balanced.json'), 'utf8'));
     const sent = written.sends.find(({ pickup, to }) => pickup === 'game.pickup' && to === 'master');
     expect(sent?.gainDb).toBeCloseTo(master.levels[1].afterDb, 4);
-    out = '';
+    printed.out = '';
     expect(await main(['balance', file('balanced.json'), '--at', 'master'])).toBe(0);
-    expect(out).toMatch(/Upload mix: -1[78]\.\d LUFS → -1[78]\.\d LUFS/);
+    expect(printed.out).toMatch(/Upload mix: -1[78]\.\d LUFS → -1[78]\.\d LUFS/);
   });
 
   test('says where it could balance, and what is missing', async () => {
     expect(await main(['balance', file('plain.json'), '--at', 'nowhere'])).toBe(1);
-    expect(errors).toContain('nothing arrives at "nowhere". Choose one of');
-    errors = '';
+    expect(printed.errors).toContain('nothing arrives at "nowhere". Choose one of');
+    printed.errors = '';
     writeFileSync(
       file('silent.json'),
       writeSetupFile({
@@ -312,7 +299,7 @@ describe('northfen balance', () => {
       }),
     );
     expect(await main(['balance', file('silent.json')])).toBe(1);
-    expect(errors).toContain('no source has a recording that arrives anywhere');
+    expect(printed.errors).toContain('no source has a recording that arrives anywhere');
     expect(await main(['balance'])).toBe(2);
   });
 });
@@ -321,7 +308,7 @@ describe('northfen reach', () => {
   test('lists every cell where something arrives or is wanted, over all pickups and scene by scene', async () => {
     writeFileSync(file('reach.json'), writeSetupFile(twoMachinesWithFaults()));
     expect(await main(['reach', file('reach.json'), '--json'])).toBe(0);
-    const { cells, scenes } = JSON.parse(out);
+    const { cells, scenes } = JSON.parse(printed.out);
     const at = (list: { source: string; destination: string }[], source: string, destination: string) =>
       list.find((one) => one.source === source && one.destination === destination);
     expect(at(cells, 'reedbox', 'vod')).toEqual({
@@ -352,8 +339,8 @@ describe('northfen reach', () => {
   test('says it in words without --json', async () => {
     writeFileSync(file('reach.json'), writeSetupFile(regattaWithFaults()));
     expect(await main(['reach', file('reach.json')])).toBe(0);
-    expect(out).toContain('Reedbox at VOD: −16.0 dB (not wanted)');
-    expect(out).toContain('Bellbuoy at VOD: does not arrive (wanted at −8.0 dB)');
+    expect(printed.out).toContain('Reedbox at VOD: −16.0 dB (not wanted)');
+    expect(printed.out).toContain('Bellbuoy at VOD: does not arrive (wanted at −8.0 dB)');
   });
 });
 
@@ -361,16 +348,16 @@ describe('northfen mend', () => {
   test('writes the mended setup and says what it changed; no stop stands', async () => {
     writeFileSync(file('faulty.json'), writeSetupFile(twoMachinesWithFaults()));
     expect(await main(['mend', file('faulty.json'), '--out', file('mended.json'), '--json'])).toBe(0);
-    const { steps, stopStands } = JSON.parse(out);
+    const { steps, stopStands } = JSON.parse(printed.out);
     expect(stopStands).toBe(false);
     expect(steps[0].label).toMatch(/^Close Records on track 2/);
     expect(steps[0].effects).toEqual([
       { source: 'reedbox', destination: 'vod', scene: null, beforeDb: expect.closeTo(-24, 0), afterDb: null },
     ]);
-    out = '';
+    printed.out = '';
     expect(await main(['check', file('mended.json'), '--no-sound', '--json'])).toBe(0);
     expect(
-      JSON.parse(out).findings.filter(({ severity }: { severity: string }) => severity !== 'note'),
+      JSON.parse(printed.out).findings.filter(({ severity }: { severity: string }) => severity !== 'note'),
     ).toEqual([]);
     expect(readSetupFile(readFileSync(file('mended.json'), 'utf8')).intent.length).toBeGreaterThan(0);
   });

@@ -1,12 +1,13 @@
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, jest, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../core/demo/setups.ts';
 import { writeSetupFile } from '../core/setup/file.ts';
 import { noise } from '../core/testing/tones.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
 import { testFolder } from '../server/testing.ts';
 import { main } from './main.ts';
+import { catchPrinted, printed } from './testing.ts';
 
 const RATE = 48_000;
 const SECONDS = 20;
@@ -14,23 +15,7 @@ const folder = testFolder();
 const file = (name: string) => join(folder.path, name);
 afterAll(folder.remove);
 
-let out = '';
-let errors = '';
-beforeEach(() => {
-  out = '';
-  errors = '';
-  jest.spyOn(process.stdout, 'write').mockImplementation((text) => {
-    out += text;
-    return true;
-  });
-  jest.spyOn(process.stderr, 'write').mockImplementation((text) => {
-    errors += text;
-    return true;
-  });
-});
-afterEach(() => {
-  jest.restoreAllMocks();
-});
+catchPrinted();
 
 /** Four tracks: one, another with the first 20 dB down in it, one of its own, and silence. */
 beforeAll(async () => {
@@ -62,7 +47,7 @@ describe('northfen verify', () => {
       '--json',
     ]);
     expect(code).toBe(3);
-    const { verdict, leaks, untested } = JSON.parse(out);
+    const { verdict, leaks, untested } = JSON.parse(printed.out);
     expect([verdict, untested]).toEqual(['not clean', []]);
     expect(leaks).toHaveLength(1);
     expect(Object.keys(leaks[0]).sort()).toEqual([
@@ -79,22 +64,22 @@ describe('northfen verify', () => {
 
   test('ends with 0 where it is clean, and with 4 where that cannot be tested', async () => {
     expect(await main(['verify', file('evening.mkv'), '--forbid', '1', '--in', '3'])).toBe(0);
-    expect(out).toBe('evening.mkv: clean\n');
+    expect(printed.out).toBe('evening.mkv: clean\n');
     expect(await main(['verify', file('evening.mkv'), '--forbid', '4', '--in', '3'])).toBe(4);
-    expect(out).toContain('Spare in track 3: nothing can be said, since the reference is silent');
+    expect(printed.out).toContain('Spare in track 3: nothing can be said, since the reference is silent');
   });
 
   test('asks what must not be in it, and for tracks that there are', async () => {
     expect(await main(['verify', file('evening.mkv')])).toBe(1);
-    expect(errors).toContain('nothing is said that must not be in it');
+    expect(printed.errors).toContain('nothing is said that must not be in it');
     expect(await main(['verify', file('evening.mkv'), '--forbid', '9'])).toBe(1);
-    expect(errors).toContain('There is no audio track 9; the file has 4.');
+    expect(printed.errors).toContain('There is no audio track 9; the file has 4.');
   });
 });
 
 test('northfen inspect prints every track, how they go together and what they seem to carry', async () => {
   expect(await main(['inspect', file('evening.mkv'), '--json'])).toBe(0);
-  const { tracks, relations, proposals } = JSON.parse(out);
+  const { tracks, relations, proposals } = JSON.parse(printed.out);
   expect(tracks.map(({ number, name, sides }: Record<string, unknown>) => [number, name, sides])).toEqual([
     [1, 'Records', 'one channel'],
     [2, 'Mix', 'one channel'],
@@ -116,16 +101,16 @@ test('northfen sound writes a test sound for each source, and ends with 4 where 
   expect(await main(['sound', file('setup.json'), '--out', file('codes')])).toBe(0);
   expect(readdirSync(file('codes')).sort()).toEqual(setup.sources.map(({ id }) => `${id}.wav`).sort());
   expect(await main(['sound', file('setup.json'), '--read', file('evening.mkv')])).toBe(4);
-  expect(out).toContain('No test sound was heard, so nothing is known of the room.');
+  expect(printed.out).toContain('No test sound was heard, so nothing is known of the room.');
   expect(await main(['sound', file('setup.json')])).toBe(1);
-  expect(errors).toContain('say --out to write the test sounds');
+  expect(printed.errors).toContain('say --out to write the test sounds');
 });
 
 test('northfen repair writes what is left of a recording, and says what was lost', async () => {
   const whole = readFileSync(file('evening.mkv'));
   writeFileSync(file('cut.mkv'), whole.subarray(0, whole.length / 2));
   expect(await main(['repair', file('cut.mkv'), file('fixed.mkv'), '--json'])).toBe(0);
-  const { tracks } = JSON.parse(out);
+  const { tracks } = JSON.parse(printed.out);
   expect(tracks).toHaveLength(4);
   for (const { savedS, promisedS } of tracks) {
     expect(savedS).toBeGreaterThan(SECONDS / 2 - 2);

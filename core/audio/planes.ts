@@ -17,3 +17,14 @@ export function isSilent([left, right]: Stereo, start: number, end: number): boo
 export function newStereo(frames: number): Stereo {
   return [new Float32Array(frames), new Float32Array(frames)];
 }
+
+/** Returns portions of one plane, one after the other. */
+export function joinedPortions(portions: readonly Float32Array[]): Float32Array {
+  const whole = new Float32Array(portions.reduce((sum, { length }) => sum + length, 0));
+  let at = 0;
+  for (const portion of portions) {
+    whole.set(portion, at);
+    at += portion.length;
+  }
+  return whole;
+}

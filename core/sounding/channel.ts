@@ -17,7 +17,7 @@ interface CodeSight {
 /** A code as it arrives on one channel. */
 export interface CodeArrival extends CodeSight {
   /** When it was taken to sound. */
-  sounding: Sounding;
+  stretch: Stretch;
 }
 
 /** What was read of a channel. */
@@ -30,7 +30,7 @@ export interface ChannelReading {
 }
 
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
-export interface Sounding {
+export interface Stretch {
   lag: number;
   from: number;
   to: number;
@@ -84,7 +84,7 @@ export class ChannelReader {
   }
 
   /** The periods of a code that sound, where one begins at a lag. A code that is played from its start begins with a period. */
-  private periodsAt(samples: Float32Array, period: Float32Array, lag: number): Sounding {
+  private periodsAt(samples: Float32Array, period: Float32Array, lag: number): Stretch {
     const first = floor(lag) - PERIOD;
     const parts: { like: number; share: number }[] = [];
     for (let at = first; at < samples.length; at += PERIOD)
@@ -126,9 +126,9 @@ export class ChannelReader {
    * Reads every arrival on a channel.
    * @param samples are overwritten by what is left when all that was read is taken out
    * @param isLossy whether the channel was coded with loss
-   * @param soundings when each source sounds, as far as is known; better ones that are seen here are put in their place
+   * @param stretches when each source sounds, as far as is known; better ones that are seen here are put in their place
    */
-  read(samples: Float32Array, soundings: (Sounding | null)[], isLossy = false): ChannelReading {
+  read(samples: Float32Array, stretches: (Stretch | null)[], isLossy = false): ChannelReading {
     const found: CodeArrival[] = [];
     const share = isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
     let isWhole = true;
@@ -138,10 +138,10 @@ export class ChannelReader {
       if (seen.length === 0) break;
       let isAnyTaken = false;
       for (const one of seen) {
-        const arrival = this.takeOut(samples, one, soundings);
+        const arrival = this.takeOut(samples, one, stretches);
         if (arrival) addArrival(found, arrival);
         if (arrival) isAnyTaken = true;
-        else if (!soundings[this.codes[one.code].source]) isWhole = false;
+        else if (!stretches[this.codes[one.code].source]) isWhole = false;
       }
       if (!isAnyTaken) break;
     }
@@ -200,15 +200,11 @@ export class ChannelReader {
   }
 
   /** Fits a code over all its whole periods, and takes it out of the samples wherever it sounds. Null where it sounds for less than one. */
-  private takeOut(
-    samples: Float32Array,
-    seen: CodeSight,
-    soundings: (Sounding | null)[],
-  ): CodeArrival | null {
+  private takeOut(samples: Float32Array, seen: CodeSight, stretches: (Stretch | null)[]): CodeArrival | null {
     const { spectra } = this;
     const { code, lag: near } = seen;
     const { source } = this.codes[code];
-    let known = soundings[source];
+    let known = stretches[source];
     // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
     if (abs(seen.gain) > (known?.gain ?? QUIETEST)) {
       this.fold(samples, 0, samples.length);
@@ -218,7 +214,7 @@ export class ChannelReader {
       const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
       if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
         known = here;
-        soundings[source] = here;
+        stretches[source] = here;
       }
     }
     if (!known) return null;
@@ -236,14 +232,14 @@ export class ChannelReader {
       at += 1;
       if (at === PERIOD) at = 0;
     }
-    return { code, lag: modulo(lag), gain, sounding: known };
+    return { code, lag: modulo(lag), gain, stretch: known };
   }
 
   /**
    * How loud a code is on a channel at a lag that is known from elsewhere; null where it does not stand out there.
    * @param rest what was left of the channel
    */
-  at(rest: Float32Array, code: number, lag: number, { from, to, lag: own }: Sounding): number | null {
+  at(rest: Float32Array, code: number, lag: number, { from, to, lag: own }: Stretch): number | null {
     const shift = around(lag - own);
     if (!this.fold(rest, max(0, round(from + shift)), min(rest.length, round(to + shift)))) return null;
     const sound = this.spectra.spectrumOf(this.folded);

@@ -8,7 +8,7 @@ import type { CodedSource, MeasuredCell } from './read.ts';
 const { abs } = Math;
 
 /** What differs at one source on one track. */
-export type DifferenceKind = 'arrives' | 'missing' | 'level' | 'late' | 'polarity' | 'copies' | 'sides';
+export type DifferenceKind = 'arrives' | 'missing' | 'level' | 'late' | 'copies' | 'sides';
 
 /** One thing in which the real room differs from its setup. */
 export interface Difference {

@@ -1,5 +1,5 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
-import { around, ChannelReader, type ChannelReading, type CodeArrival, type Sounding } from './channel.ts';
+import { around, ChannelReader, type ChannelReading, type CodeArrival, type Stretch } from './channel.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { halved } from './halved.ts';
 import { PeriodSpectra, READ_RATE } from './spectra.ts';
@@ -31,7 +31,7 @@ export interface CodedSource {
 
 export interface ReadSounding {
   cells: MeasuredCell[];
-  /** When each source began and ended (s); null for one that was heard on no track. */
+  /** When each source that was heard on some track began and ended (s). */
   heard: { source: string; fromS: number; toS: number }[];
   unheard: string[];
 }
@@ -72,10 +72,10 @@ function readWith(
   const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
   const reader = new ChannelReader(spectra, codes, decoys);
   const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halved(one.samples) }));
-  const soundings: (Sounding | null)[] = sources.map(() => null);
+  const stretches: (Stretch | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
     const rest = channel.samples.slice();
-    const reading = reader.read(rest, soundings, channel.isLossy);
+    const reading = reader.read(rest, stretches, channel.isLossy);
     onProgress((at + 1) / (2 * channels.length));
     return { ...channel, rest, ...reading };
   });
@@ -83,10 +83,10 @@ function readWith(
   for (const [at, channel] of read.entries()) {
     const isSure =
       channel.isWhole &&
-      channel.arrivals.every(({ code, sounding }) => isSameStretch(sounding, soundings[codes[code].source]));
+      channel.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
     if (!isSure) {
       channel.rest.set(channel.samples);
-      Object.assign(channel, reader.read(channel.rest, soundings, channel.isLossy));
+      Object.assign(channel, reader.read(channel.rest, stretches, channel.isLossy));
     }
     onProgress((channels.length + at + 1) / (2 * channels.length));
   }
@@ -94,7 +94,7 @@ function readWith(
     const own = codes.flatMap((code, index) =>
       code.source === source ? [{ code: index, side: code.side }] : [],
     );
-    const sounding = soundings[source];
+    const stretch = stretches[source];
     const perTrack = tracks.map((one, track) => {
       const on = one.channels.map((_, channel) =>
         read.find(({ of }) => of.some(([t, c]) => t === track && c === channel)),
@@ -105,14 +105,14 @@ function readWith(
           return side === undefined ? [] : [{ ...arrival, channel: index, side }];
         }),
       );
-      return sounding ? [...found, ...fainter(reader, on, own, found, sounding)] : found;
+      return stretch ? [...found, ...fainter(reader, on, own, found, stretch)] : found;
     });
     return cellsOf(id, perTrack, tracks, own.length);
   });
   const heard = sources.flatMap(({ id }, source) => {
-    const sounding = soundings[source];
-    if (!sounding || !cells.some((cell) => cell.source === id)) return [];
-    return [{ source: id, fromS: sounding.from / READ_RATE, toS: sounding.to / READ_RATE }];
+    const stretch = stretches[source];
+    if (!stretch || !cells.some((cell) => cell.source === id)) return [];
+    return [{ source: id, fromS: stretch.from / READ_RATE, toS: stretch.to / READ_RATE }];
   });
   return {
     cells,
@@ -127,7 +127,7 @@ interface ReadChannel extends Distinct, ChannelReading {
 }
 
 /** Tells whether two readings of when a source sounds come to the same: it arrives later on some channels. */
-function isSameStretch(a: Sounding, b: Sounding | null): boolean {
+function isSameStretch(a: Stretch, b: Stretch | null): boolean {
   if (!b) return false;
   const later = around(b.lag - a.lag);
   return abs(b.from - a.from - later) <= SAME_ARRIVAL && abs(b.to - a.to - later) <= SAME_ARRIVAL;
@@ -139,7 +139,7 @@ function fainter(
   channels: (ReadChannel | undefined)[],
   own: { code: number; side: number }[],
   found: SideArrival[],
-  sounding: Sounding,
+  stretch: Stretch,
 ): SideArrival[] {
   const more: SideArrival[] = [];
   for (const { lag } of found)
@@ -150,8 +150,8 @@ function fainter(
         );
         if (isKnown || !on) continue;
         const faint = on.faint.find((one) => one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL);
-        const gain = faint?.gain ?? reader.at(on.rest, code, lag, sounding);
-        if (gain !== null) more.push({ code, lag, gain, channel, side, sounding });
+        const gain = faint?.gain ?? reader.at(on.rest, code, lag, stretch);
+        if (gain !== null) more.push({ code, lag, gain, channel, side, stretch });
       }
   return more;
 }

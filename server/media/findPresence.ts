@@ -2,7 +2,7 @@ import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
-import { AudioFile } from './audioFile.ts';
+import { AudioFile, type OpenOptions } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
 import { pass, skip } from './pass.ts';
 import { monoOf } from './readMono.ts';
@@ -11,7 +11,8 @@ import { STEM_RATE, Stem } from './stem.ts';
 export interface PresenceRequest {
   referencePath: string;
   trackPath: string;
-  /** Counted from zero over the audio tracks of the file. */
+  /** Counted from zero over the audio tracks of each file. */
+  referenceIndex?: number;
   trackIndex: number;
   /** Looks for the reference at any offset; both sounds are then held in memory. */
   wholeFile: boolean;
@@ -35,26 +36,31 @@ async function findWith(makeFft: MakeFft, request: PresenceRequest): Promise<Pre
     ]);
     offset = findLag(makeFft, reference, track);
   }
-  const first = await survey(makeFft, request, offset, undefined);
+  const first = await surveyPair(makeFft, request, offset, undefined);
   if (first.offsetMs === null || first.heardShare === 1) return shifted(first, offset);
   const lag = (first.offsetMs / 1000) * STEM_RATE;
-  const second = await survey(makeFft, request, offset, lag);
+  const second = await surveyPair(makeFft, request, offset, lag);
   return shifted(
     second.present ? { ...second, confidence: Math.max(first.confidence, second.confidence) } : first,
     offset,
   );
 }
 
-/** One pass over both files; `offset` is how many frames later the track is read than the reference. */
-async function survey(
+/**
+ * One pass over both files.
+ * @param offset how many frames later the track is read than the reference
+ * @param around a lag (frames) that is known: quieter stretches are seen then
+ */
+export async function surveyPair(
   makeFft: MakeFft,
-  request: PresenceRequest,
+  request: Omit<PresenceRequest, 'wholeFile'>,
   offset: number,
   around: number | undefined,
+  options: OpenOptions = {},
 ): Promise<Presence> {
   const found = new PresenceSurvey(makeFft, 1, 1, { around });
-  const reference = await Stem.open(request.referencePath, 0);
-  const track = await Stem.open(request.trackPath, request.trackIndex);
+  const reference = await Stem.open(request.referencePath, request.referenceIndex ?? 0, options);
+  const track = await Stem.open(request.trackPath, request.trackIndex, options);
   try {
     await skip(track, Math.max(0, offset));
     await skip(reference, Math.max(0, -offset));

@@ -1,3 +1,4 @@
+import { joinedPortions } from '../../core/audio/planes.ts';
 import { calibrate } from '../../core/measure/calibrate.ts';
 import { withFft } from '../../core/measure/fft.ts';
 import { type Relation, RelationMeter } from '../../core/measure/relations.ts';
@@ -69,7 +70,7 @@ export async function inspectTracks(
       file.tracks.map((info, at): InspectedTrack => {
         const { sound, stats, beginning } = meters[at];
         const found = sound.result();
-        const start = joined(beginning);
+        const start = joinedPortions(beginning);
         const hum = found.integratedLufs === null ? null : calibrate(makeFft, start).hum;
         return { ...info, durationS: frames / STEM_RATE, ...found, ...stats.result(), hum };
       }),
@@ -116,14 +117,4 @@ function proposalsOf(tracks: InspectedTrack[], relations: Relation[]): Proposal[
 function speechLike({ sides, silentShare, noiseFloorDb, integratedLufs }: InspectedTrack): boolean {
   const pauses = silentShare > 0.15 || (integratedLufs ?? 0) - (noiseFloorDb ?? 0) > 25;
   return (sides === 'two alike' || sides === 'one channel') && pauses;
-}
-
-function joined(portions: Float32Array[]): Float32Array {
-  const whole = new Float32Array(portions.reduce((sum, { length }) => sum + length, 0));
-  let at = 0;
-  for (const portion of portions) {
-    whole.set(portion, at);
-    at += portion.length;
-  }
-  return whole;
 }

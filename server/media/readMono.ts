@@ -1,3 +1,4 @@
+import { joinedPortions } from '../../core/audio/planes.ts';
 import type { Passage } from '../../core/records.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { type PassOptions, pass, skip, type Visit } from './pass.ts';
@@ -28,11 +29,6 @@ export async function monoOf(stem: Stem, options: PassOptions = {}): Promise<Flo
   const gather: Visit = ([[left, right]], frames) => {
     portions.push(toMono([left.subarray(0, frames), right.subarray(0, frames)]));
   };
-  const whole = new Float32Array(await pass([stem], gather, options));
-  let at = 0;
-  for (const portion of portions) {
-    whole.set(portion, at);
-    at += portion.length;
-  }
-  return whole;
+  await pass([stem], gather, options);
+  return joinedPortions(portions);
 }

@@ -15,8 +15,6 @@ export interface SimulatedRecording {
   outPath: string;
   seconds: number;
   seed: number;
-  /** What sounds in the room besides (the same for each source), from 0 on; silence when left out. */
-  besides?: (source: string, startS: number, planes: Stereo, frames: number) => void;
 }
 
 /**
@@ -44,14 +42,13 @@ export async function recordTestSounds(
   );
   const writer = await TakeWriter.create(outPath, room.tracks);
   for (let at = 0; at < seconds * STEM_RATE; at += PORTION_FRAMES) {
-    sounds.forEach(({ id, sound }, index) => {
+    sounds.forEach(({ sound }, index) => {
       for (const side of [0, 1]) {
         const plane = inputs[index][side].fill(0);
         const from = at - starts[index];
         const part = sound[side].subarray(Math.max(0, from), Math.max(0, from + PORTION_FRAMES));
         plane.set(part, Math.max(0, Math.min(PORTION_FRAMES - part.length, -from)));
       }
-      recording.besides?.(id, at / STEM_RATE, inputs[index], PORTION_FRAMES);
     });
     renderer.render(inputs, PORTION_FRAMES);
     await writer.add(planes, PORTION_FRAMES);

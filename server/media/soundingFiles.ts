@@ -1,5 +1,6 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { joinedPortions } from '../../core/audio/planes.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import { codedSound, PERIOD_FRAMES } from '../../core/sounding/code.ts';
 import { codedSources } from '../../core/sounding/compare.ts';
@@ -68,22 +69,16 @@ async function wholeTrack(file: AudioFile, index: number, channels: number): Pro
   const stem = Stem.of(file, index);
   const portions: Float32Array[][] = [];
   try {
-    const frames = await pass(
+    await pass(
       [stem],
       ([sides], count) => {
         portions.push(sides.slice(0, channels).map((side) => side.slice(0, count)));
       },
       { mostFrames: MOST_SOUNDING_S * STEM_RATE },
     );
-    return Array.from({ length: channels }, (_, channel) => {
-      const whole = new Float32Array(frames);
-      let at = 0;
-      for (const portion of portions) {
-        whole.set(portion[channel], at);
-        at += portion[channel].length;
-      }
-      return whole;
-    });
+    return Array.from({ length: channels }, (_, channel) =>
+      joinedPortions(portions.map((portion) => portion[channel])),
+    );
   } finally {
     await stem.close();
   }

@@ -5,6 +5,7 @@ import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import { AudioFile } from './audioFile.ts';
+import { surveyPair } from './findPresence.ts';
 import { MediaError } from './mediaError.ts';
 import { pass, skip } from './pass.ts';
 import { monoOf } from './readMono.ts';
@@ -174,19 +175,15 @@ async function closer(
   track: number,
   first: Presence,
 ): Promise<Presence> {
-  const survey = new PresenceSurvey(makeFft, 1, 1, {
-    around: ((first.offsetMs ?? 0) / 1000) * STEM_RATE,
-  });
-  const stems = [await openReference(path, reference), await Stem.open(path, track, { allowCut: true })];
-  try {
-    await pass(stems, ([one, other], frames) => survey.add([one], [other], frames), {
-      endsWith: 'shortest',
-    });
-    const second = survey.results()[0][0];
-    return second.present ? second : first;
-  } finally {
-    await Promise.all(stems.map((stem) => stem.close()));
-  }
+  const request = {
+    referencePath: reference.path ?? path,
+    referenceIndex: reference.path === null ? (reference.track ?? 0) : 0,
+    trackPath: path,
+    trackIndex: track,
+  };
+  const around = ((first.offsetMs ?? 0) / 1000) * STEM_RATE;
+  const second = await surveyPair(makeFft, request, 0, around, { allowCut: true });
+  return second.present ? second : first;
 }
 
 /** Looks for a file that may begin anywhere in a track, stretch by stretch. */

@@ -1,5 +1,6 @@
 import { Download, Play, Square } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
+import { SAMPLE_RATE } from '../../../core/audio/planes.ts';
 import { deviceOf } from '../../../core/reach/graph.ts';
 import { nameOf } from '../../../core/setup/edits.ts';
 import type { Setup, Source } from '../../../core/setup/schema.ts';
@@ -9,7 +10,7 @@ import { Button } from '../../parts/controls.tsx';
 import { useSetup } from '../../setupContext.tsx';
 
 /** How long one test sound lasts (s). */
-const LASTS_S = (PERIOD_FRAMES / 48_000) * REPETITIONS;
+const LASTS_S = (PERIOD_FRAMES / SAMPLE_RATE) * REPETITIONS;
 
 /** The test sound of each source: where it is played, to save, and to play from this page. */
 export function TestSounds() {

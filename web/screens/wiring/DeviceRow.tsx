@@ -129,7 +129,7 @@ function Effects({ device }: { device: Device }) {
 /** The clock of a device: one of its own, and the device that it is driven together with, which leads. */
 function ClockFields({ device }: { device: Device }) {
   const { setup, actions } = useSetup();
-  const { id, name, machine, clockPpm = 0, follows } = device;
+  const { id, name, machine, clockPpm = 0 } = device;
   const leaders = setup.devices.filter((one) => one.id !== id && one.machine === machine && !one.follows);
   return (
     <>
@@ -152,50 +152,67 @@ function ClockFields({ device }: { device: Device }) {
           }
         />
       </span>
-      <span className="block text-xs text-ink">
-        driven together with{' '}
-        <Choice
-          label={`The device that leads the clock of ${name}`}
-          value={follows ?? ''}
-          none="none"
-          options={leaders}
-          className="w-28 py-0 text-xs"
-          onChange={(leader) =>
-            actions.edit({
-              edit: 'updateDevice',
-              id,
-              values: leader ? { follows: leader } : {},
-              clear: leader ? undefined : ['follows'],
-            })
-          }
-        />
-      </span>
+      <OtherDevice
+        device={device}
+        field="follows"
+        label={`The device that leads the clock of ${name}`}
+        options={leaders}
+      >
+        driven together with
+      </OtherDevice>
     </>
   );
 }
 
 /** Whether a device lists further channels of another one, which a pickup may then take with it. */
 function FurtherChannelsOf({ device }: { device: Device }) {
-  const { setup, actions } = useSetup();
-  const { id, name, machine, direction, channelsOf } = device;
+  const { setup } = useSetup();
+  const { id, name, machine, direction } = device;
   const wholes = setup.devices.filter(
     (one) => one.id !== id && one.machine === machine && one.direction === direction && !one.channelsOf,
   );
   return (
+    <OtherDevice
+      device={device}
+      field="channelsOf"
+      label={`The device whose further channels ${name} is`}
+      options={wholes}
+    >
+      further channels of
+    </OtherDevice>
+  );
+}
+
+/** Another device of the same machine that a device refers to, or none. */
+function OtherDevice({
+  device: { id, ...device },
+  field,
+  label,
+  options,
+  children,
+}: {
+  device: Device;
+  field: 'follows' | 'channelsOf';
+  label: string;
+  options: Device[];
+  children: string;
+}) {
+  const { actions } = useSetup();
+  return (
     <span className="block text-xs text-ink">
-      further channels of{' '}
+      {children}{' '}
       <Choice
-        label={`The device whose further channels ${name} is`}
-        value={channelsOf ?? ''}
+        label={label}
+        value={device[field] ?? ''}
         none="none"
-        options={wholes}
+        options={options}
         className="w-28 py-0 text-xs"
-        onChange={(whole) =>
+        onChange={(other) =>
           actions.edit({
             edit: 'updateDevice',
             id,
-            values: whole ? { channelsOf: whole } : {},
-            clear: whole ? undefined : ['channelsOf'],
+            values: other ? { [field]: other } : {},
+            clear: other ? undefined : [field],
           })
         }
       />
