@@ -14,6 +14,7 @@ const CORE = [
   'proof',
   'engine',
   'sounding',
+  'check',
   'balance',
   'plan',
   'room',

@@ -7,7 +7,7 @@ export async function inspect(path: string, options: { json?: boolean }): Promis
   const { tracks, relations, proposals } = await inspectTracks(path);
   if (options.json) {
     printJson({
-      tracks: tracks.map(({ index, ...track }) => ({ number: index + 1, ...track })),
+      tracks: tracks.map(({ index, outline: _drawn, ...track }) => ({ number: index + 1, ...track })),
       relations: relations.map(counted),
       proposals: proposals.map((one) => ({ ...one, track: one.track + 1 })),
     });

@@ -189,6 +189,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--demo', 'make the demo’s recordings and setups where they are missing')
     .option('--port <number>', 'the port to answer on; 4780 when left out')
     .option('--data <folder>', 'the data folder; it must be empty, new, or Northfen’s own')
+    .option('--media <folder>', 'the folder of your recordings, to be checked; they are only read')
     .option('--open', 'open it in the browser')
     .action(async (options) => {
       code = await serve(options);

@@ -6,12 +6,14 @@ export async function serve(options: {
   demo?: boolean;
   port?: string;
   data?: string;
+  media?: string;
   open?: boolean;
 }): Promise<0 | 1> {
   return runServer({
     demo: options.demo ?? false,
     port: options.port,
     dataDir: options.data,
+    mediaDir: options.media,
     onReady: (address) => {
       if (options.open) void open(address).catch(() => console.log(`Open ${address} in your browser.`));
     },

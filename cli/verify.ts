@@ -1,10 +1,13 @@
 import { basename, dirname, resolve } from 'node:path';
-import { reachOf } from '../core/reach/reach.ts';
-import { forbiddenUses } from '../core/setup/clearance.ts';
-import type { Setup } from '../core/setup/schema.ts';
-import { tracksOf } from '../core/sounding/sounding.ts';
+import { planFromSetup, referencesOf } from '../core/check/plan.ts';
+import {
+  NOTHING_TO_COMPARE,
+  type UntestedPair,
+  type Verdict,
+  verdictOf,
+} from '../core/check/verification.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
-import { type Reference, type Verification, verifyRecording } from '../server/media/verifyRecording.ts';
+import { type Reference, verifyRecording } from '../server/media/verifyRecording.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
@@ -18,17 +21,26 @@ export interface VerifyOptions {
   mediaAnywhere?: boolean;
 }
 
+/** What is to be looked for, and what is asked for but cannot be. */
+interface Asked {
+  references: Reference[];
+  untested: UntestedPair[];
+}
+const NOTHING: Asked = { references: [], untested: [] };
+
 /** Checks a recording for sounds that must not be in it. */
-export async function verify(path: string, options: VerifyOptions): Promise<Verification['verdict']> {
+export async function verify(path: string, options: VerifyOptions): Promise<Verdict> {
   const file = await AudioFile.open(path, { allowCut: true });
   const names = file.tracks.map(({ name }) => ({ name }));
   file.close();
-  const references = await referencesOf(names, options);
-  if (references.length === 0)
+  const { references, untested: unknown } = await askedFor(names, options);
+  if (references.length === 0 && unknown.length === 0)
     throw new Error(
       'nothing is said that must not be in it. Name music files (--reference), tracks of the file (--forbid), or a setup whose sources are not cleared for everything (--setup).',
     );
-  const found = await verifyRecording(path, references);
+  const { leaks, untested: silent } = await verifyRecording(path, references);
+  const untested = [...silent, ...unknown];
+  const found = { verdict: verdictOf(leaks, untested), leaks, untested };
   if (options.json) printJson(found);
   else
     printLines([
@@ -44,12 +56,12 @@ export async function verify(path: string, options: VerifyOptions): Promise<Veri
   return found.verdict;
 }
 
-async function referencesOf(names: { name: string | null }[], options: VerifyOptions): Promise<Reference[]> {
+async function askedFor(names: { name: string | null }[], options: VerifyOptions): Promise<Asked> {
   const forbidden = (options.forbid ?? []).map((track) => track - 1);
   const all = names.map((_, track) => track);
   const given = options.in?.map((track) => track - 1) ?? all.filter((track) => !forbidden.includes(track));
-  const fromSetup = options.setup ? await fromSetupFile(options.setup, names, options) : [];
-  return [
+  const fromSetup = options.setup ? await fromSetupFile(options.setup, names, options) : NOTHING;
+  const references = [
     ...(options.reference ?? []).map((path) => ({
       name: basename(path),
       track: null,
@@ -62,37 +74,44 @@ async function referencesOf(names: { name: string | null }[], options: VerifyOpt
       path: null,
       forbiddenIn: given.filter((one) => one !== track),
     })),
-    ...fromSetup,
+    ...fromSetup.references,
   ].filter(({ forbiddenIn }) => forbiddenIn.length > 0);
+  return { references, untested: fromSetup.untested };
 }
 
-/** The sources of a setup that are not cleared for some track, by their recordings and by tracks that carry them alone. */
+/** The sources of a setup that are not cleared for some track, by tracks that carry them alone and by their recordings. */
 async function fromSetupFile(
   path: string,
   names: { name: string | null }[],
   options: VerifyOptions,
-): Promise<Reference[]> {
+): Promise<Asked> {
   const setup = await loadSetup(path);
-  const tracks = tracksOf(setup, names);
   const media = await findMedia(setup, dirname(resolve(path)), { anywhere: options.mediaAnywhere });
-  const references: Reference[] = [];
-  for (const source of setup.sources) {
-    const forbiddenIn = tracks.flatMap((track, at) => {
-      if (!track || (options.in && !options.in.includes(at + 1))) return [];
-      const uses = forbiddenUses(source.clearance, track, today()).filter((use) => use !== 'edit');
-      return uses.length > 0 ? [at] : [];
-    });
-    const alone = tracks.findIndex(
-      (track, at) => track && !forbiddenIn.includes(at) && carriesAlone(setup, source.id, track.id),
+  const plan = planFromSetup(
+    null,
+    setup,
+    names.map(({ name }) => name),
+    today(),
+  );
+  const isAsked = (track: number) => !options.in || options.in.includes(track + 1);
+  const asked: Asked = { references: [], untested: [] };
+  const cannotCompare = (reference: string, tracks: number[]) =>
+    asked.untested.push(
+      ...tracks.map((track) => ({ reference, track: track + 1, reason: NOTHING_TO_COMPARE })),
     );
-    if (alone >= 0) references.push({ name: source.name, track: alone, path: null, forbiddenIn });
-    else if (media[source.id])
-      references.push({ name: source.name, track: null, path: media[source.id], forbiddenIn });
+  for (const { name, track, place, forbiddenIn: everywhere } of referencesOf(plan)) {
+    const forbiddenIn = everywhere.filter(isAsked);
+    const source = setup.sources.find((one) => place !== null && one.media?.path === place.path);
+    const file = source ? media[source.id] : undefined;
+    if (place === null || file) asked.references.push({ name, track, path: file ?? null, forbiddenIn });
+    else cannotCompare(name, forbiddenIn);
   }
-  return references;
-}
-
-function carriesAlone(setup: Setup, source: string, track: string): boolean {
-  const reach = reachOf(setup);
-  return setup.sources.every(({ id }) => (reach.onTrack(id, track) !== null) === (id === source));
+  for (const { name, notFor } of plan.unknown)
+    cannotCompare(
+      name,
+      plan.tracks.flatMap(({ goesTo }, track) =>
+        isAsked(track) && goesTo.some((use) => notFor.includes(use)) ? [track] : [],
+      ),
+    );
+  return asked;
 }

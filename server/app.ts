@@ -5,7 +5,9 @@ import type { ServerContext } from './context.ts';
 import { answerError } from './errors.ts';
 import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
+import { checkRoutes } from './routes/checks.ts';
 import { mediaRoutes } from './routes/media.ts';
+import { mediaFolderRoutes } from './routes/mediaFolder.ts';
 import { presetRoutes } from './routes/presets.ts';
 import { measureRoutes, renderRoutes, setupRenderRoutes } from './routes/renders.ts';
 import { roomRoutes } from './routes/rooms.ts';
@@ -13,6 +15,7 @@ import { setupRoutes } from './routes/setups.ts';
 import { soundingRoutes } from './routes/sounding.ts';
 import { soundRoutes } from './routes/sounds.ts';
 import { takeRoutes } from './routes/takes.ts';
+import { UPLOADS, uploadRoutes } from './routes/uploads.ts';
 
 const CONTENT_POLICY = [
   "default-src 'self'",
@@ -51,6 +54,9 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/presets', presetRoutes(context));
   app.use('/api/renders', renderRoutes(context));
   app.use('/api/takes', takeRoutes(context));
+  app.use('/api/checks', checkRoutes(context));
+  app.use('/api/media-folder', mediaFolderRoutes(context));
+  app.use(UPLOADS, uploadRoutes(context));
   app.use('/api', () => {
     throw new HttpError(404, 'not-found', 'There is nothing at this address.');
   });

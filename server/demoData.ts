@@ -1,8 +1,9 @@
-import { rm } from 'node:fs/promises';
+import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { regattaMadeRight, regattaWithFaults, voiceOver } from '../core/demo/setups.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import type { ServerContext } from './context.ts';
+import { uploadFolder } from './jobs/checks.ts';
 import { DEMO_RECORDINGS } from './media/demoSound.ts';
 import { partOf, registerMedia } from './media/registerMedia.ts';
 
@@ -45,4 +46,36 @@ export async function createDemoData(
   context.setups.create(twoMachinesWithFaults(), 'two-machines');
   context.setups.create(regattaMadeRight(), 'regatta-made-right');
   context.setups.create(voiceOver(), 'voice-over');
+}
+
+/** The demo's recording of the evening, as it was made with the setup that has faults. */
+const DEMO_RECORDING = { file: 'demo-evening.mkv', name: 'Lock & Paddle, the evening.mkv' };
+
+/**
+ * Records the demo's evening, faults and all, and checks it against its setup, beside what else is done. Once it was made it is not made
+ * again, also when somebody has taken it away.
+ */
+export async function recordDemo({
+  dataDir,
+  media,
+  checks,
+  checking,
+  preferences,
+  runner,
+  log,
+}: ServerContext): Promise<void> {
+  const { file, name } = DEMO_RECORDING;
+  const MADE = 'the demo recording is made';
+  if (preferences.get(MADE, false) || checks.at('upload', file)) return;
+  const path = join(uploadFolder(dataDir), file);
+  const setup = regattaWithFaults();
+  try {
+    await runner.run('render', { setup, mediaFiles: media.filesOf(setup, dataDir), outPath: partOf(path) });
+    await rename(partOf(path), path);
+    await checking.add('upload', file, name, 'regatta-evening');
+    preferences.set(MADE, true);
+  } catch (error) {
+    await rm(partOf(path), { force: true });
+    log.warn({ err: error }, 'the demo’s recording was not made');
+  }
 }

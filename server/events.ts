@@ -2,7 +2,17 @@ import { createChannel, createSession } from 'better-sse';
 import type { Request, Response } from 'express';
 
 /** What happens on the server that open windows want to know. */
-export type EventName = 'setup' | 'setups' | 'job' | 'media' | 'takes' | 'room' | 'presets';
+export type EventName =
+  | 'setup'
+  | 'setups'
+  | 'job'
+  | 'media'
+  | 'takes'
+  | 'room'
+  | 'presets'
+  | 'check'
+  | 'checks'
+  | 'mediaFolder';
 
 /** Sends events to every open window (server-sent events). */
 export class EventHub {

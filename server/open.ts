@@ -4,11 +4,15 @@ import type { Logger } from 'pino';
 import type { ServerContext } from './context.ts';
 import { claimDataFolder, type DataFolder } from './dataFolder.ts';
 import { EventHub } from './events.ts';
+import { Checks } from './jobs/checks.ts';
+import { FolderWatch } from './jobs/folderWatch.ts';
 import { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
+import { CheckStore } from './store/checks.ts';
 import { type Db, openDatabase } from './store/database.ts';
 import { JobStore } from './store/jobs.ts';
 import { MediaStore } from './store/media.ts';
+import { PreferenceStore } from './store/preferences.ts';
 import { PresetStore } from './store/presets.ts';
 import { RoomStore } from './store/rooms.ts';
 import { SetupStore } from './store/setups.ts';
@@ -18,6 +22,8 @@ import { tidyDataFolder } from './tidy.ts';
 /** What can be chosen when the data folder is opened. */
 export interface OpenContextOptions {
   dataDir: string;
+  /** The folder of recordings that is not Northfen’s own, where there is one. */
+  mediaDir?: string | null;
   /** The folder, where it is claimed already. */
   folder?: DataFolder;
   runner: TaskRunner;
@@ -33,19 +39,21 @@ export interface OpenContextOptions {
  */
 export function openContext({
   dataDir,
+  mediaDir = null,
   folder = claimDataFolder(dataDir),
   runner,
   log,
   spaceBytes,
 }: OpenContextOptions): ServerContext & { db: Db; close(): Promise<void> } {
   const db = openDatabase(dataDir);
-  for (const name of ['media', 'takes']) mkdirSync(join(dataDir, name), { recursive: true });
+  for (const name of ['media', 'takes', 'recordings']) mkdirSync(join(dataDir, name), { recursive: true });
   const setups = new SetupStore(db);
   const media = new MediaStore(db);
   const jobs = new JobStore(db);
   const takes = new TakeStore(db);
   const rooms = new RoomStore(db);
   const presets = new PresetStore(db);
+  const preferences = new PreferenceStore(db);
   const events = new EventHub();
   const interrupted = jobs.markInterrupted();
   if (interrupted.length > 0)
@@ -54,13 +62,38 @@ export function openContext({
     takes: new Set(takes.ids()),
     media: new Set(media.list().map(({ file }) => file)),
   });
+  const checks = new CheckStore(db);
+  const checking = new Checks({ dataDir, mediaDir, checks, setups, runner, events, log });
+  const watch = new FolderWatch({ mediaDir, checking, preferences, events, log });
+  checking.begin();
+  watch.begin();
   const renders = new Renders({ dataDir, jobs, takes, media, runner, events, log, spaceBytes });
   const close = async () => {
-    const stopped = renders.stopAll();
+    await watch.close();
+    const stopped = Promise.all([renders.stopAll(), checking.stopAll()]);
     await runner.close();
     await stopped;
     db.close();
     folder.release();
   };
-  return { dataDir, db, setups, media, jobs, takes, rooms, presets, renders, runner, events, log, close };
+  return {
+    dataDir,
+    mediaDir,
+    db,
+    setups,
+    media,
+    jobs,
+    takes,
+    rooms,
+    presets,
+    preferences,
+    renders,
+    checks,
+    checking,
+    watch,
+    runner,
+    events,
+    log,
+    close,
+  };
 }

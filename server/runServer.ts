@@ -1,3 +1,4 @@
+import { resolve } from 'node:path';
 import { pino } from 'pino';
 import { DataFolderError } from './dataFolder.ts';
 import { type Serving, StartError, serve } from './serve.ts';
@@ -8,6 +9,7 @@ export interface RunServerOptions {
   demo: boolean;
   port?: string;
   dataDir?: string;
+  mediaDir?: string;
   /** Called with the address once it answers for good. */
   onReady?: (address: string) => void;
 }
@@ -19,8 +21,15 @@ const LAST_MOMENT_MS = 10_000;
  * Runs the server until it is told to end, and writes to the terminal how it stands.
  * @returns 1 when it could not start, after a sentence on standard error; 0 once it is ready
  */
-export async function runServer({ demo, port, dataDir, onReady }: RunServerOptions): Promise<0 | 1> {
-  const { PORT, NORTHFEN_DATA_DIR, NORTHFEN_SIMULATED_DISK_BYTES, NORTHFEN_LOG } = process.env;
+export async function runServer({
+  demo,
+  port,
+  dataDir,
+  mediaDir,
+  onReady,
+}: RunServerOptions): Promise<0 | 1> {
+  const { PORT, NORTHFEN_DATA_DIR, NORTHFEN_MEDIA_DIR, NORTHFEN_SIMULATED_DISK_BYTES, NORTHFEN_LOG } =
+    process.env;
   const log = pino({ level: NORTHFEN_LOG ?? 'warn' });
   let serving: Serving;
   try {
@@ -28,6 +37,7 @@ export async function runServer({ demo, port, dataDir, onReady }: RunServerOptio
       ...INSTALLED,
       port: portOf(port ?? PORT ?? String(DEFAULT_PORT)),
       dataDir: dataDir ?? NORTHFEN_DATA_DIR ?? defaultDataDir(),
+      mediaDir: resolved(mediaDir ?? NORTHFEN_MEDIA_DIR),
       demo,
       log,
       onState: (state) => console.log(`  ${state}`),
@@ -43,6 +53,11 @@ export async function runServer({ demo, port, dataDir, onReady }: RunServerOptio
   console.log(`Northfen is ready: ${serving.address}`);
   onReady?.(serving.address);
   return 0;
+}
+
+/** A folder that is named from where Northfen is started. */
+function resolved(folder: string | undefined): string | null {
+  return folder ? resolve(folder) : null;
 }
 
 function endsWhenTold(serving: Serving): void {

@@ -3,7 +3,7 @@ import { createServer, type RequestListener, type Server } from 'node:http';
 import type { Logger } from 'pino';
 import { createApp } from './app.ts';
 import { claimDataFolder } from './dataFolder.ts';
-import { createDemoData } from './demoData.ts';
+import { createDemoData, recordDemo } from './demoData.ts';
 import { threadRunner } from './jobs/runner.ts';
 import { orDiskFull } from './media/diskFile.ts';
 import { openContext } from './open.ts';
@@ -13,6 +13,8 @@ export interface ServeOptions {
   /** 0 to 65535; 0 takes a free one. */
   port: number;
   dataDir: string;
+  /** The folder of recordings to check, where there is one. */
+  mediaDir?: string | null;
   /** Make the demo's recordings and setups where they are missing. */
   demo: boolean;
   /** The built interface, the shipped voices, and the built worker. */
@@ -46,7 +48,8 @@ export class StartError extends Error {
  * @throws {StartError} when the port cannot be had; {DataFolderError} when the folder cannot
  */
 export async function serve(options: ServeOptions): Promise<Serving> {
-  const { port, dataDir, demo, webDir, voicesDir, workerFile, log, spaceBytes, onState = () => {} } = options;
+  const { port, dataDir, mediaDir, demo, webDir, voicesDir, workerFile, log, spaceBytes } = options;
+  const { onState = () => {} } = options;
   const folder = claimDataFolder(dataDir);
   let state = 'Opening the data folder …';
   let answer: RequestListener = startingPage(() => state);
@@ -58,7 +61,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     const address = await listen(server, port);
     folder.setAddress(address);
     const runner = threadRunner(workerFile);
-    const context = openContext({ dataDir: folder.path, folder, runner, log, spaceBytes });
+    const context = openContext({ dataDir: folder.path, mediaDir, folder, runner, log, spaceBytes });
     const close = async () => {
       server.close();
       server.closeAllConnections();
@@ -76,6 +79,7 @@ export async function serve(options: ServeOptions): Promise<Serving> {
       });
     }
     answer = createApp(context, webDir);
+    if (demo) void recordDemo(context);
     return { address, close };
   } catch (error) {
     server.close();

@@ -7,6 +7,7 @@ const OWN = {
   takes: new RegExp(`^${UUID}$`),
   media: new RegExp(`^${UUID}(\\.[a-z0-9]{1,5})?(\\.part)?$`),
   kept: /^[0-9a-f]{24}\.(f32|cov)(\.part)?$/,
+  passages: /^[0-9a-f]{24}\.wav(\.part)?$/,
   parts: /\.part$/,
 };
 
@@ -26,6 +27,7 @@ export function tidyDataFolder(dataDir: string, known: Known): void {
   for (const take of known.takes) remove(join(dataDir, 'takes', take), (name) => OWN.parts.test(name));
   remove(join(dataDir, 'media'), (name) => OWN.media.test(name) && !known.media.has(name));
   remove(join(dataDir, 'kept'), (name) => OWN.kept.test(name));
+  remove(join(dataDir, 'passages'), (name) => OWN.passages.test(name));
 }
 
 function remove(folder: string, isLeftOver: (name: string) => boolean): void {

@@ -20,14 +20,17 @@ export function parseFigure(text: string): number | null {
   return trimmed !== '' && Number.isFinite(value) ? value : null;
 }
 
-/** Says a time as minutes and seconds: "1:05". */
+/** Says a time as minutes and seconds, with hours from the first on: "1:05", "2:01:05". */
 export function formatClock(seconds: number): string {
   const whole = Math.round(seconds);
-  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
+  const [hours, minutes, rest] = [Math.floor(whole / 3600), Math.floor(whole / 60) % 60, whole % 60];
+  const tail = String(rest).padStart(2, '0');
+  return hours > 0 ? `${hours}:${String(minutes).padStart(2, '0')}:${tail}` : `${minutes}:${tail}`;
 }
 
 /** Says a size in bytes: "12.3 MB". */
 export function formatBytes(bytes: number): string {
+  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
   return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }
 

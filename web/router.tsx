@@ -9,6 +9,9 @@ const LOADERS = {
   SetupFrame: () => import('./SetupFrame.tsx').then((one) => one.SetupFrame),
   BalanceScreen: () => import('./screens/balance/BalanceScreen.tsx').then((one) => one.BalanceScreen),
   DrillsScreen: () => import('./screens/drills/DrillsScreen.tsx').then((one) => one.DrillsScreen),
+  OutsideFrame: () => import('./OutsideFrame.tsx').then((one) => one.OutsideFrame),
+  RecordingScreen: () => import('./screens/check/RecordingScreen.tsx').then((one) => one.RecordingScreen),
+  RecordingsScreen: () => import('./screens/check/RecordingsScreen.tsx').then((one) => one.RecordingsScreen),
   PlanScreen: () => import('./screens/plan/PlanScreen.tsx').then((one) => one.PlanScreen),
   ReachScreen: () => import('./screens/reach/ReachScreen.tsx').then((one) => one.ReachScreen),
   RehearseScreen: () => import('./screens/rehearse/RehearseScreen.tsx').then((one) => one.RehearseScreen),
@@ -22,6 +25,9 @@ const LOADERS = {
 const SetupFrame = lazy(() => LOADERS.SetupFrame().then((screen) => ({ default: screen })));
 const BalanceScreen = lazy(() => LOADERS.BalanceScreen().then((screen) => ({ default: screen })));
 const DrillsScreen = lazy(() => LOADERS.DrillsScreen().then((screen) => ({ default: screen })));
+const OutsideFrame = lazy(() => LOADERS.OutsideFrame().then((screen) => ({ default: screen })));
+const RecordingScreen = lazy(() => LOADERS.RecordingScreen().then((screen) => ({ default: screen })));
+const RecordingsScreen = lazy(() => LOADERS.RecordingsScreen().then((screen) => ({ default: screen })));
 const PlanScreen = lazy(() => LOADERS.PlanScreen().then((screen) => ({ default: screen })));
 const ReachScreen = lazy(() => LOADERS.ReachScreen().then((screen) => ({ default: screen })));
 const RehearseScreen = lazy(() => LOADERS.RehearseScreen().then((screen) => ({ default: screen })));
@@ -80,7 +86,15 @@ function Broken() {
 
 export const router = createBrowserRouter([
   { path: '/', element: <StartScreen />, errorElement: <Broken /> },
-  { path: '/setups', element: page(<SetupsScreen />), errorElement: <Broken /> },
+  {
+    errorElement: <Broken />,
+    element: page(<OutsideFrame />),
+    children: [
+      { path: '/setups', element: page(<SetupsScreen />) },
+      { path: '/recordings', element: page(<RecordingsScreen />) },
+      { path: '/recordings/:checkId', element: page(<RecordingScreen />) },
+    ],
+  },
   { path: '/plan', element: page(<PlanScreen />), errorElement: <Broken /> },
   {
     path: '/setups/:setupId',

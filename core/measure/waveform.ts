@@ -36,6 +36,15 @@ export class WaveformOutline {
   }
 }
 
+/** Returns an outline with at most so many values, each the largest of several. */
+export function coarser(outline: number[], most: number): number[] {
+  const each = Math.ceil(outline.length / most);
+  if (each <= 1) return outline;
+  return Array.from({ length: Math.ceil(outline.length / each) }, (_, at) =>
+    Math.max(...outline.slice(at * each, (at + 1) * each)),
+  );
+}
+
 function rounded(value: number): number {
   return round(value * 10_000) / 10_000;
 }

@@ -14,6 +14,7 @@ import type { StoredSetup } from '../store/setups.ts';
 import type { TakeStore } from '../store/takes.ts';
 import { renderAndProve } from './prove.ts';
 import { StalledError, type TaskRunner } from './runner.ts';
+import { throttled } from './throttled.ts';
 
 /** What the renders need from the rest of the server. */
 interface RendersContext {
@@ -82,7 +83,9 @@ export class Renders {
         today: dayOf(new Date()),
         spaceBytes: this.context.spaceBytes,
         signal,
-        onProgress: throttled(({ phase, share }) => this.report(job.id, { phase, progress: share })),
+        onProgress: throttled(REPORT_EVERY_MS, ({ phase, share }) =>
+          this.report(job.id, { phase, progress: share }),
+        ),
       });
       const take = takes.add({
         id: takeId,
@@ -148,14 +151,4 @@ export function takeFolder(dataDir: string, takeId: string): string {
 /** The container file of a take. */
 export function takeFile(dataDir: string, takeId: string): string {
   return join(takeFolder(dataDir, takeId), 'take.mkv');
-}
-
-function throttled<T>(report: (value: T) => void): (value: T) => void {
-  let last = 0;
-  return (value) => {
-    const now = Date.now();
-    if (now - last < REPORT_EVERY_MS) return;
-    last = now;
-    report(value);
-  };
 }

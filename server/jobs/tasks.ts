@@ -1,3 +1,5 @@
+import type { InspectedTracks } from '../../core/check/recording.ts';
+import type { Verification } from '../../core/check/verification.ts';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
@@ -15,13 +17,16 @@ import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
+import { inspectTracks } from '../media/inspectTracks.ts';
 import { measureDestinations } from '../media/measureDestinations.ts';
 import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/measureTake.ts';
+import { type PassageRequest, writePassage } from '../media/passage.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import { recordTestSounds } from '../media/simulatedRecording.ts';
 import { readSoundedTracks } from '../media/soundingFiles.ts';
 import { writeStemFile } from '../media/stemFile.ts';
+import { type Reference, verifyRecording } from '../media/verifyRecording.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
 export type OnShare = (share: number) => void;
@@ -47,6 +52,12 @@ export interface Tasks {
   };
   /** Reads floor, speech, gate and hum from a recording. */
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
+  /** Reads all tracks of a recording, and how they go together. */
+  inspectTracks: { input: { path: string }; output: InspectedTracks };
+  /** Looks in a recording for sounds that must not be in it. */
+  verify: { input: { path: string; references: Reference[] }; output: Verification };
+  /** Writes a passage of a recording, to be heard. */
+  passage: { input: PassageRequest; output: undefined };
   /** Reads a recording of test sounds. */
   sound: { input: { setup: Setup; path: string; today: string }; output: Sounding };
   /** Records the test sounds in a simulated room that differs from its setup, and reads that. */
@@ -101,6 +112,9 @@ const TASKS: {
     const samples = await readMono(mediaFile, passage, onProgress);
     return withFft((makeFft) => calibrate(makeFft, samples));
   },
+  inspectTracks: ({ path }, onProgress) => inspectTracks(path, onProgress),
+  verify: ({ path, references }, onProgress) => verifyRecording(path, references, onProgress),
+  passage: (input) => writePassage(input),
   sound: async ({ setup, path, today }, onProgress) =>
     soundRoom(setup, await readSoundedTracks(path), today, onProgress),
   simulateSounding: async ({ setup, path, today }, onProgress) => {

@@ -9,20 +9,12 @@ import {
   Input,
   type InputAudioTrack,
 } from 'mediabunny';
+import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
+import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
-
-/** One audio track of a file. `index` counts from zero over the audio tracks alone. */
-export interface AudioTrackInfo {
-  index: number;
-  name: string | null;
-  codec: string;
-  channels: number;
-  sampleRate: number;
-  durationS: number;
-}
 
 /** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
 const CACHE_BYTES = 1 << 20;
@@ -101,9 +93,10 @@ export class AudioFile {
 
   /**
    * Decodes a track and yields its sound in order, as planes of equal length, one a channel, at the track's own rate.
+   * @param fromS begins there, as exactly as the file says where its packets belong
    * @throws {MediaError} when the sound is broken
    */
-  async *planes(index: number): AsyncGenerator<Float32Array[], void, undefined> {
+  async *planes(index: number, fromS = 0): AsyncGenerator<Float32Array[], void, undefined> {
     const track = this.inputTracks[index];
     const { codec, channels, sampleRate } = this.tracks[index];
     let frames = 0;
@@ -114,7 +107,7 @@ export class AudioFile {
           `${this.name}: the codec “${codec}” cannot be decoded here. Export it as WAV or FLAC.`,
         );
       }
-      for await (const planes of decoded(track, codec, channels)) {
+      for await (const planes of decoded(track, codec, channels, fromS)) {
         if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, frames / sampleRate);
         frames += planes[0].length;
         if (frames > MOST_S * sampleRate)
@@ -151,26 +144,86 @@ export class AudioFile {
   }
 }
 
+/** A portion of decoded sound, and when it begins by the file's own word (s). */
+interface Decoded {
+  planes: Float32Array[];
+  startS: number;
+}
+
 /** Decodes a track portion by portion; every portion has the same channels. @throws when the file is damaged */
 async function* decoded(
   track: InputAudioTrack,
   codec: string,
   channels: number,
+  fromS: number,
 ): AsyncGenerator<Float32Array[], void, undefined> {
+  const sampleRate = await track.getSampleRate();
+  for await (const { planes, startS } of packetByPacket(track, codec, channels, fromS)) {
+    const early = fromS > 0 ? Math.round((fromS - startS) * sampleRate) : 0;
+    if (early >= planes[0].length) continue;
+    yield early > 0 ? planes.map((plane) => plane.subarray(early)) : planes;
+  }
+}
+
+async function* packetByPacket(
+  track: InputAudioTrack,
+  codec: string,
+  channels: number,
+  fromS: number,
+): AsyncGenerator<Decoded, void, undefined> {
+  if (!isPlainPcm(codec) && !isDecodedHere(codec)) return yield* byLibrary(track, channels, fromS);
+  const sink = new EncodedPacketSink(track);
+  const first = fromS > 0 ? await sink.getPacket(Math.max(0, fromS - LEAD_S)) : undefined;
+  const packets = sink.packets(first ?? undefined);
   if (isPlainPcm(codec)) {
-    for await (const packet of new EncodedPacketSink(track).packets())
-      yield unpackPcm(codec, packet.data, channels);
+    for await (const { data, timestamp } of packets)
+      yield { planes: unpackPcm(codec, data, channels), startS: timestamp };
     return;
   }
+  const config = await track.getDecoderConfig();
+  const description = config?.description ? bytesOf(config.description) : null;
+  const sampleRate = await track.getSampleRate();
+  const decoder = new PacketDecoder({ codec, channels, sampleRate, description });
+  let startS = 0;
+  try {
+    for await (const { data, timestamp } of packets) {
+      startS = timestamp;
+      for (const planes of decoder.decode(data)) {
+        yield { planes, startS };
+        startS += planes[0].length / sampleRate;
+      }
+    }
+    for (const planes of decoder.flush()) yield { planes, startS };
+  } finally {
+    decoder.close();
+  }
+}
+
+/** What begins in the middle is decoded from a little before, since coders look back (s). */
+const LEAD_S = 0.1;
+
+/** Decodes with the media library: what is rare. */
+async function* byLibrary(
+  track: InputAudioTrack,
+  channels: number,
+  fromS: number,
+): AsyncGenerator<Decoded, void, undefined> {
   let rate: number | null = null;
-  for await (const sample of new AudioSampleSink(track).samples()) {
+  for await (const sample of new AudioSampleSink(track).samples(fromS > 0 ? fromS : undefined)) {
     rate ??= sample.sampleRate;
     const isSame = sample.numberOfChannels === channels && sample.sampleRate === rate;
     const planes = isSame && sample.numberOfFrames <= MOST_PACKET_FRAMES ? unpackSample(sample) : null;
+    const startS = sample.timestamp;
     sample.close();
     if (!planes) throw new Error('the sound changes its channels or its rate, or claims too many frames');
-    yield planes;
+    yield { planes, startS };
   }
+}
+
+function bytesOf(data: AllowSharedBufferSource): Uint8Array {
+  return ArrayBuffer.isView(data)
+    ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
+    : new Uint8Array(data);
 }
 
 /** Refuses what no recording of sound has, before anything is decoded. @throws {MediaError} */

@@ -1,6 +1,7 @@
 import { setImmediate } from 'node:timers/promises';
+import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
-import { AudioFile, type AudioTrackInfo, type OpenOptions } from './audioFile.ts';
+import { AudioFile, type OpenOptions } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
 
 /** An audio track with what was measured over all of it, at its own rate and with its own channels. */

@@ -74,7 +74,7 @@ async function readTake(
 ): Promise<void> {
   const take = await AudioFile.open(takePath);
   const trackStems = tracks.map((track) =>
-    Stem.of(take, setup.tracks.indexOf(track), heardFoldOf(setup, track) ?? undefined),
+    Stem.of(take, setup.tracks.indexOf(track), { fold: heardFoldOf(setup, track) ?? undefined }),
   );
   const sourceStems: (Stem | null)[] = [];
   try {

@@ -8,6 +8,12 @@ import { Resampler } from './resample.ts';
 /** The rate of every stem (Hz). */
 export const STEM_RATE = 48_000;
 
+/** How a track of an open file is read: more than two channels with a fold-down of their own, and from a moment on (s). */
+export interface StemOptions {
+  fold?: FoldDown;
+  fromS?: number;
+}
+
 /**
  * Reads one track of a file as the engine wants it: stereo at 48 kHz, in portions that the reader chooses. Other
  * rates are converted and other channel counts folded down on the way; nothing but a portion is held in memory.
@@ -40,15 +46,15 @@ export class Stem {
       return new Stem(keptFrames(kept), size / BYTES_A_FRAME / STEM_RATE, kept);
     }
     const file = await AudioFile.open(path, options);
-    return new Stem(stereoPortions(file, track), file.tracks[track].durationS, file);
+    return new Stem(stereoPortions(file, track, {}), file.tracks[track].durationS, file);
   }
 
   /**
    * Reads a track of a file that is open already, beside others of it; whoever opened the file closes it. More than two
    * channels are folded down with `fold`, or the usual weights.
    */
-  static of(file: AudioFile, track: number, fold?: FoldDown): Stem {
-    return new Stem(stereoPortions(file, track, fold), file.tracks[track].durationS, null);
+  static of(file: AudioFile, track: number, { fold, fromS = 0 }: StemOptions = {}): Stem {
+    return new Stem(stereoPortions(file, track, { fold, fromS }), file.tracks[track].durationS - fromS, null);
   }
 
   /**
@@ -88,13 +94,13 @@ export class Stem {
 async function* stereoPortions(
   file: AudioFile,
   track: number,
-  fold?: FoldDown,
+  { fold, fromS }: StemOptions,
 ): AsyncGenerator<Stereo, void, undefined> {
   const { sampleRate, channels } = file.tracks[track];
   const resampler =
     sampleRate === STEM_RATE ? null : new Resampler(channels === 1 ? 1 : 2, sampleRate, STEM_RATE);
   try {
-    for await (const planes of file.planes(track)) {
+    for await (const planes of file.planes(track, fromS)) {
       const folded = planes.length > 2 ? foldToStereo(planes, fold) : planes;
       yield asStereo(resampler ? await resampler.push([...folded]) : folded);
     }

@@ -1,4 +1,10 @@
 import { SAMPLE_RATE } from '../../core/audio/planes.ts';
+import {
+  type LeakInterval,
+  type UntestedPair,
+  type Verification,
+  verdictOf,
+} from '../../core/check/verification.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { isFewTones } from '../../core/measure/presence/fewTones.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
@@ -18,30 +24,6 @@ export interface Reference {
   path: string | null;
   /** The tracks that it must not be in, counted from zero. */
   forbiddenIn: number[];
-}
-
-/** A stretch in which a reference is heard where it must not be. */
-export interface LeakInterval {
-  reference: string;
-  /** Counted from one, as people count. */
-  track: number;
-  startS: number;
-  endS: number;
-  levelDb: number;
-  offsetMs: number;
-}
-
-/** A pair of which nothing can be said. */
-export interface UntestedPair {
-  reference: string;
-  track: number;
-  reason: string;
-}
-
-export interface Verification {
-  verdict: 'clean' | 'not clean' | 'not testable';
-  leaks: LeakInterval[];
-  untested: UntestedPair[];
 }
 
 /** A record that begins at an unknown moment is looked for in stretches of so long (s), which overlap a little. */
@@ -124,7 +106,7 @@ async function verifyWith(
     onProgress(0.5 + (done + 1) / (2 * pairs.length));
   }
   return {
-    verdict: leaks.length > 0 ? 'not clean' : untested.length > 0 ? 'not testable' : 'clean',
+    verdict: verdictOf(leaks, untested),
     leaks: leaks.sort((a, b) => a.track - b.track || a.startS - b.startS),
     untested,
   };

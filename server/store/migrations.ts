@@ -80,4 +80,32 @@ export const MIGRATIONS = [
   `
   ALTER TABLE takes ADD COLUMN conclusion TEXT NOT NULL DEFAULT '';
   `,
+  `
+  CREATE TABLE checks (
+    id TEXT PRIMARY KEY,
+    name TEXT NOT NULL,
+    place TEXT NOT NULL CHECK (place IN ('folder', 'upload')),
+    path TEXT NOT NULL,
+    bytes INTEGER NOT NULL,
+    duration_s REAL,
+    track_count INTEGER,
+    state TEXT NOT NULL CHECK (state IN ('waiting', 'running', 'idle', 'failed', 'stopped')),
+    work TEXT NOT NULL CHECK (work IN ('read', 'check')),
+    progress REAL NOT NULL,
+    message TEXT,
+    verdict TEXT,
+    setup_id TEXT,
+    inspected TEXT,
+    plan TEXT,
+    result TEXT,
+    created_at TEXT NOT NULL,
+    queued_at TEXT NOT NULL,
+    checked_at TEXT,
+    UNIQUE (place, path)
+  );
+  CREATE TABLE preferences (
+    name TEXT PRIMARY KEY,
+    value TEXT NOT NULL
+  );
+  `,
 ];

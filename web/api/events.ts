@@ -1,5 +1,6 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
+import type { Check, CheckSummary } from '../../core/check/records.ts';
 import { announceRevision, retryAll } from './setups.ts';
 import type { Job } from './types.ts';
 
@@ -16,11 +17,25 @@ interface ServerEvents {
   room: { setupId: string };
   takes: { setupId: string };
   job: Job;
+  check: CheckSummary;
+  checks: null;
+  mediaFolder: null;
 }
 type ServerEvent = {
   [Name in keyof ServerEvents]: { name: Name; data: ServerEvents[Name] };
 }[keyof ServerEvents];
-const NAMES = ['setup', 'setups', 'media', 'presets', 'room', 'takes', 'job'] as const;
+const NAMES = [
+  'setup',
+  'setups',
+  'media',
+  'presets',
+  'room',
+  'takes',
+  'job',
+  'check',
+  'checks',
+  'mediaFolder',
+] as const;
 
 /** What is measured belongs to recordings and revisions that never change, and takes long: it is not asked for again. */
 const MEASURED = new Set(['covariances', 'calibration', 'destinations', 'with and without']);
@@ -86,6 +101,9 @@ function bringUpToDate(client: QueryClient, event: ServerEvent): void {
     case 'job':
       takeJob(client, event.data);
       break;
+    case 'check':
+      takeCheck(client, event.data);
+      break;
     default:
       refresh(event.name);
   }
@@ -98,4 +116,15 @@ function takeJob(client: QueryClient, job: Job): void {
       : [job, ...jobs],
   );
   if (job.state === 'done') void client.invalidateQueries({ queryKey: ['takes', job.setupId] });
+}
+
+/** What is found of a recording is asked for when its work has ended; until then only how far it is. */
+function takeCheck(client: QueryClient, check: CheckSummary): void {
+  client.setQueryData<CheckSummary[]>(['checks'], (all = []) =>
+    all.some(({ id }) => id === check.id)
+      ? all.map((one) => (one.id === check.id ? check : one))
+      : [check, ...all],
+  );
+  client.setQueryData<Check>(['check', check.id], (known) => known && { ...known, ...check });
+  if (check.state !== 'running') void client.invalidateQueries({ queryKey: ['check', check.id] });
 }

@@ -30,6 +30,9 @@ export function TakesScreen() {
           <Link to={`${path}/takes/sounding`} className="text-water underline">
             Sound the real room
           </Link>
+          <Link to="/recordings" className="block text-water underline">
+            Check a recording
+          </Link>
         </p>
         <RenderList jobs={jobs} />
         <ul aria-label="Takes">

@@ -1,0 +1,37 @@
+import type { Relation } from '../measure/relations.ts';
+import type { SoundMeasures } from '../measure/soundMeter.ts';
+import type { TrackStats } from '../measure/trackStats.ts';
+
+/** One audio track of a file. `index` counts from zero over the audio tracks alone. */
+export interface AudioTrackInfo {
+  index: number;
+  name: string | null;
+  codec: string;
+  channels: number;
+  sampleRate: number;
+  durationS: number;
+}
+
+/** An audio track with everything that was measured of it. */
+export interface InspectedTrack extends AudioTrackInfo, SoundMeasures, TrackStats {
+  /** Mains hum that stands out; null where none does. */
+  hum: { hz: 50 | 60; overDb: number } | null;
+  /** For drawing: see `WaveformOutline`. */
+  outline: number[];
+}
+
+/** What one track of a recording carries, as it seems, and why. */
+export interface Proposal {
+  track: number;
+  role: 'silent' | 'mix' | 'voice' | 'game' | 'music' | 'voice chat' | 'alerts' | 'unknown';
+  /** 0 to 1. */
+  sureness: number;
+  because: string;
+}
+
+/** All tracks of a recording, how they go together, and what each seems to carry. */
+export interface InspectedTracks {
+  tracks: InspectedTrack[];
+  relations: Relation[];
+  proposals: Proposal[];
+}

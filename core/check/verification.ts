@@ -1,0 +1,122 @@
+import { listed } from '../words/figures.ts';
+import { type CheckPlan, PUBLISHED_USES, type PublishedUse } from './plan.ts';
+
+/** A stretch in which a reference is heard where it must not be. */
+export interface LeakInterval {
+  reference: string;
+  /** Counted from one, as people count. */
+  track: number;
+  startS: number;
+  endS: number;
+  levelDb: number;
+  offsetMs: number;
+}
+
+/** A pair of which nothing can be said. */
+export interface UntestedPair {
+  reference: string;
+  track: number;
+  reason: string;
+}
+
+/** What a check comes to, in one word. */
+export type Verdict = 'clean' | 'not clean' | 'not testable';
+
+export interface Verification {
+  verdict: Verdict;
+  leaks: LeakInterval[];
+  untested: UntestedPair[];
+}
+
+/** What was found of a plan, each with the uses that it concerns. */
+export interface PlanFindings {
+  leaks: (LeakInterval & { uses: PublishedUse[] })[];
+  untested: (UntestedPair & { uses: PublishedUse[] })[];
+  /** How many pairs of a sound and a track were looked at. */
+  pairs: number;
+}
+
+/** The verdict for one use of a recording. */
+export interface UseVerdict extends Verification {
+  use: PublishedUse;
+  /** The tracks that go there, counted from one. */
+  tracks: number[];
+  /** Tracks that go there although what they carry is not allowed there, counted from one. */
+  carried: number[];
+}
+
+/** Why a sound cannot be looked for. */
+export const NOTHING_TO_COMPARE =
+  'there is nothing to compare with: no track carries it alone, and there is no recording of it';
+
+/** Says what a list of leaks and of what could not be tested comes to. */
+export function verdictOf(leaks: readonly unknown[], untested: readonly unknown[]): Verdict {
+  return leaks.length > 0 ? 'not clean' : untested.length > 0 ? 'not testable' : 'clean';
+}
+
+/**
+ * Returns the verdict for each use that a track of the recording goes to and that something is not allowed for; where all is allowed,
+ * nothing was looked for, and nothing is said.
+ */
+export function verdictsByUse(plan: CheckPlan, found: PlanFindings): UseVerdict[] {
+  const unasked = usesUnasked(plan);
+  return PUBLISHED_USES.flatMap((use): UseVerdict[] => {
+    const going = plan.tracks.flatMap(({ goesTo }, at) => (goesTo.includes(use) ? [at] : []));
+    if (going.length === 0 || unasked.includes(use)) return [];
+    const tracks = going.map((at) => at + 1);
+    const concerns = ({ uses, track }: { uses: PublishedUse[]; track: number }) =>
+      uses.includes(use) && tracks.includes(track);
+    const carried = going.filter((at) => plan.tracks[at].notFor.includes(use)).map((at) => at + 1);
+    const leaks = found.leaks.filter(concerns);
+    const unknown = plan.unknown
+      .filter(({ notFor }) => notFor.includes(use))
+      .flatMap(({ name }) => tracks.map((track) => ({ reference: name, track, reason: NOTHING_TO_COMPARE })));
+    const untested = [...found.untested.filter(concerns), ...unknown];
+    const verdict = verdictOf([...leaks, ...carried], untested);
+    return [{ use, tracks, carried, leaks, untested, verdict }];
+  });
+}
+
+/** Returns the uses that tracks of a recording go to, but that nothing is looked for in, since all is allowed there. */
+export function usesUnasked({ tracks, files, unknown }: CheckPlan): PublishedUse[] {
+  return PUBLISHED_USES.filter(
+    (use) =>
+      tracks.some(({ goesTo }) => goesTo.includes(use)) &&
+      [...tracks, ...files, ...unknown].every(({ notFor }) => !notFor.includes(use)),
+  );
+}
+
+/** Returns the verdict over all uses; null where nothing was looked for. */
+export function overallVerdict(verdicts: UseVerdict[]): Verdict | null {
+  if (verdicts.length === 0) return null;
+  const is = (verdict: Verdict) => verdicts.filter((one) => one.verdict === verdict);
+  return verdictOf(is('not clean'), is('not testable'));
+}
+
+/** Says in one sentence how a use stands. */
+export function verdictSentence({ verdict, tracks, carried, leaks, untested }: UseVerdict): string {
+  const where = trackWords(tracks);
+  const sentences: string[] = [];
+  if (carried.length > 0)
+    sentences.push(
+      `What ${trackWords(carried)} ${carried.length > 1 ? 'carry' : 'carries'} is not allowed there.`,
+    );
+  const heard = namesOf(leaks);
+  if (heard.length > 0)
+    sentences.push(
+      `${listed(heard, 6)} must not be in ${trackWords(leaks.map(({ track }) => track))}, and ${heard.length > 1 ? 'are' : 'is'} there.`,
+    );
+  if (untested.length > 0)
+    sentences.push(`Of ${listed(namesOf(untested), 6)} in ${where} nothing can be said.`);
+  if (verdict === 'clean') sentences.push(`Nothing that must not be there was found in ${where}.`);
+  return sentences.join(' ');
+}
+
+function namesOf(pairs: { reference: string }[]): string[] {
+  return [...new Set(pairs.map(({ reference }) => reference))];
+}
+
+function trackWords(tracks: number[]): string {
+  const distinct = [...new Set(tracks)].sort((a, b) => a - b);
+  return `track${distinct.length > 1 ? 's' : ''} ${listed(distinct.map(String))}`;
+}

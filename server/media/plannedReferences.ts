@@ -1,0 +1,47 @@
+import { stat } from 'node:fs/promises';
+import { basename, join } from 'node:path';
+import { type CheckPlan, type PublishedUse, referencesOf } from '../../core/check/plan.ts';
+import { inFolder, listRecordings } from './mediaFolder.ts';
+import type { Reference } from './verifyRecording.ts';
+
+/** The folders in which what a plan names is to be found. */
+export interface Folders {
+  dataDir: string;
+  mediaDir: string | null;
+}
+
+/** A reference, and the uses that it is not allowed for. */
+export interface FoundReference extends Reference {
+  notFor: PublishedUse[];
+}
+
+/**
+ * Returns what a plan looks for, with the files in which it is: a folder stands for every recording in it.
+ * @throws {HttpError} when a file is not there, or outside of the media folder
+ */
+export async function plannedReferences(plan: CheckPlan, folders: Folders): Promise<FoundReference[]> {
+  const found: FoundReference[] = [];
+  for (const { place, ...reference } of referencesOf(plan)) {
+    if (place === null) found.push({ ...reference, path: null });
+    else if (place.kind === 'media')
+      found.push({ ...reference, path: join(folders.dataDir, 'media', basename(place.path)) });
+    else {
+      const path = await inFolder(folders.mediaDir, place.path);
+      if ((await stat(path)).isFile()) found.push({ ...reference, path });
+      else
+        for (const file of (await listRecordings(path)).files)
+          found.push({ ...reference, name: file.path, path: join(path, file.path) });
+    }
+  }
+  return withOwnNames(found);
+}
+
+/** Two references of one name are told apart by a number. */
+function withOwnNames(references: FoundReference[]): FoundReference[] {
+  const count = new Map<string, number>();
+  return references.map((reference) => {
+    const times = (count.get(reference.name) ?? 0) + 1;
+    count.set(reference.name, times);
+    return times === 1 ? reference : { ...reference, name: `${reference.name} (${times})` };
+  });
+}

@@ -1,0 +1,184 @@
+import { useQueryClient } from '@tanstack/react-query';
+import { Trash2 } from 'lucide-react';
+import { useEffect, useState } from 'react';
+import { Link, useNavigate, useParams } from 'react-router';
+import { type CheckPlan, referencesOf } from '../../../core/check/plan.ts';
+import type { Check } from '../../../core/check/records.ts';
+import { goOnChecking, removeCheck, renameCheck, startCheck, stopCheck, useCheck } from '../../api/checks.ts';
+import { formatBytes, formatClock, formatMoment } from '../../format.ts';
+import { Blank, Button, NameField, ProgressBar } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { Sheet } from '../../parts/Sheet.tsx';
+import { OtherSounds } from './OtherSounds.tsx';
+import { PassageProvider } from './passages.tsx';
+import { Timeline } from './Timeline.tsx';
+import { TrackTable } from './TrackTable.tsx';
+import { Verdicts } from './Verdicts.tsx';
+
+/** One recording: its tracks, what must not be where, the verdict for each use, and the places to be heard. */
+export function RecordingScreen() {
+  const { checkId = '' } = useParams();
+  const query = useCheck(checkId);
+  useEffect(() => {
+    document.title = `${query.data?.name ?? 'Recording'} – Northfen`;
+  }, [query.data?.name]);
+  if (query.isPending) return <Blank title="Opening the recording …" />;
+  if (query.error)
+    return (
+      <Blank title="This recording cannot be shown">
+        <p>{query.error.message}</p>
+        <Link to="/recordings" className="text-water underline">
+          All recordings
+        </Link>
+      </Blank>
+    );
+  return <Shown key={query.data.id} check={query.data} />;
+}
+
+function Shown({ check }: { check: Check }) {
+  const notify = useNotify();
+  const client = useQueryClient();
+  // What is asked is changed here, and kept by the server once it is checked.
+  const [plan, setPlan] = useState<CheckPlan | null>(check.plan);
+  const [given, setGiven] = useState(check.plan);
+  if (JSON.stringify(given) !== JSON.stringify(check.plan)) {
+    setGiven(check.plan);
+    setPlan(check.plan);
+  }
+  const run = (work: Promise<unknown>) =>
+    void work
+      .then(() => client.invalidateQueries({ queryKey: ['check', check.id] }))
+      .catch((error: Error) => notify('trouble', error.message));
+  const isBusy = check.state === 'running' || check.state === 'waiting';
+  const isAsked =
+    plan !== null &&
+    (referencesOf(plan).length > 0 ||
+      plan.unknown.length > 0 ||
+      plan.tracks.some(({ goesTo, notFor }) => goesTo.some((use) => notFor.includes(use))));
+  const isAnswered = check.result !== null && JSON.stringify(check.result.plan) === JSON.stringify(plan);
+  return (
+    <PassageProvider key={check.id} checkId={check.id}>
+      <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
+        <Heading check={check} />
+        <Work
+          check={check}
+          onStop={() => run(stopCheck(check.id))}
+          onGoOn={() => run(goOnChecking(check.id))}
+        />
+        {check.result && <Verdicts result={check.result} isAnswered={isAnswered} />}
+        {check.result && check.inspected && <Timeline check={check} result={check.result} />}
+        {check.inspected && plan && (
+          <>
+            <TrackTable inspected={check.inspected} plan={plan} onPlan={setPlan} />
+            <OtherSounds check={check} plan={plan} onPlan={setPlan} />
+            <p className="flex flex-wrap items-center gap-3 border-t border-rule pt-3">
+              <Button
+                weight="main"
+                disabled={isBusy || !isAsked}
+                onClick={() => run(startCheck(check.id, plan))}
+              >
+                {check.result ? 'Check again' : 'Check'}
+              </Button>
+              <span className="text-sm text-soft">
+                {isAsked
+                  ? questionWords(plan)
+                  : 'Say for which use a track is, and which track or file is not allowed there.'}
+              </span>
+            </p>
+          </>
+        )}
+      </main>
+    </PassageProvider>
+  );
+}
+
+function questionWords(plan: CheckPlan): string {
+  const references = referencesOf(plan);
+  const tracks = new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn)).size;
+  if (references.length === 0) return 'Nothing is there to compare with.';
+  return `Looks for ${references.length} ${references.length === 1 ? 'sound' : 'sounds'} in ${tracks} ${tracks === 1 ? 'track' : 'tracks'}.`;
+}
+
+function Heading({ check }: { check: Check }) {
+  const notify = useNotify();
+  const navigate = useNavigate();
+  const [isRemoving, setRemoving] = useState(false);
+  const report = (error: Error) => notify('trouble', error.message);
+  const facts = [
+    check.durationS === null ? null : formatClock(check.durationS),
+    check.trackCount === null ? null : `${check.trackCount} audio tracks`,
+    formatBytes(check.bytes),
+    check.place === 'folder' ? `media folder: ${check.path}` : 'uploaded',
+    check.checkedAt ? `checked ${formatMoment(check.checkedAt)}` : null,
+  ];
+  return (
+    <div>
+      <Link to="/recordings" className="text-sm text-water underline">
+        All recordings
+      </Link>
+      <div className="flex items-start justify-between gap-3">
+        <NameField
+          value={check.name}
+          label="Name of the recording"
+          className="-ml-1 min-w-0 flex-1 font-title text-2xl leading-tight"
+          onChange={(name) => void renameCheck(check.id, name).catch(report)}
+        />
+        <Button weight="quiet" aria-label={`Remove ${check.name}`} onClick={() => setRemoving(true)}>
+          <Trash2 size={15} />
+        </Button>
+      </div>
+      <p className="text-sm break-words text-soft">{facts.filter((fact) => fact !== null).join(' · ')}</p>
+      {isRemoving && (
+        <Sheet title={`Remove “${check.name}”?`} onClose={() => setRemoving(false)}>
+          <p className="mb-4">
+            {check.place === 'folder'
+              ? 'What was found in it is forgotten. The file stays in the media folder.'
+              : 'What was found in it is forgotten, and the uploaded copy is deleted from this computer. The file that you uploaded stays where it is.'}
+          </p>
+          <div className="flex gap-2">
+            <Button
+              weight="danger"
+              onClick={() => void removeCheck(check.id).then(() => navigate('/recordings'), report)}
+            >
+              Remove it
+            </Button>
+            <Button onClick={() => setRemoving(false)}>Keep it</Button>
+          </div>
+        </Sheet>
+      )}
+    </div>
+  );
+}
+
+/** What is being done, and what came in between. */
+function Work({ check, onStop, onGoOn }: { check: Check; onStop: () => void; onGoOn: () => void }) {
+  const { state, work, message, progress } = check;
+  if (state === 'running' || state === 'waiting')
+    return (
+      <div className="space-y-1.5 border border-rule bg-sheet px-4 py-3">
+        <p className="flex justify-between text-sm" role="status">
+          <span>
+            {message ??
+              (state === 'waiting'
+                ? 'Waits until the recordings before it are done.'
+                : work === 'read'
+                  ? 'Reading every track …'
+                  : 'Looking in every track …')}
+          </span>
+          <span>{Math.round(progress * 100)} %</span>
+        </p>
+        <ProgressBar share={progress} label="Progress" />
+        <Button onClick={onStop}>Stop</Button>
+      </div>
+    );
+  if (state === 'idle' && !message) return null;
+  return (
+    <div
+      role={state === 'failed' ? 'alert' : 'status'}
+      className="flex flex-wrap items-center gap-3 border-l-4 border-reed bg-sheet px-4 py-2"
+    >
+      <span className={state === 'failed' ? 'text-clay' : ''}>{message ?? 'Stopped.'}</span>
+      <Button onClick={onGoOn}>{state === 'failed' ? 'Try again' : 'Go on'}</Button>
+    </div>
+  );
+}
