@@ -1,13 +1,17 @@
+import { existsSync } from 'node:fs';
 import { basename, dirname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { planFromSetup, referencesOf } from '../core/check/plan.ts';
 import {
   NOTHING_TO_COMPARE,
   type UntestedPair,
   type Verdict,
+  type Verification,
   verdictOf,
 } from '../core/check/verification.ts';
+import { localRunner, threadRunner } from '../server/jobs/runner.ts';
+import { type Reference, verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
-import { type Reference, verifyRecording } from '../server/media/verifyRecording.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
@@ -20,6 +24,9 @@ export interface VerifyOptions {
   json?: boolean;
   mediaAnywhere?: boolean;
 }
+
+/** The worker is built beside the command. */
+const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
 
 /** What is to be looked for, and what is asked for but cannot be. */
 interface Asked {
@@ -38,7 +45,7 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
     throw new Error(
       'nothing is said that must not be in it. Name music files (--reference), tracks of the file (--forbid), or a setup whose sources are not cleared for everything (--setup).',
     );
-  const { leaks, untested: silent } = await verifyRecording(path, references);
+  const { leaks, untested: silent } = await verifyOnThreads(path, references);
   const untested = [...silent, ...unknown];
   const found = { verdict: verdictOf(leaks, untested), leaks, untested };
   if (options.json) printJson(found);
@@ -54,6 +61,12 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
       ),
     ]);
   return found.verdict;
+}
+
+/** Uses every core where the worker is built beside the command. */
+async function verifyOnThreads(path: string, references: Reference[]): Promise<Verification> {
+  const runner = existsSync(workerFile) ? threadRunner(workerFile) : localRunner();
+  return verifyRecording(runner, resolve(path), references).finally(() => runner.close());
 }
 
 async function askedFor(names: { name: string | null }[], options: VerifyOptions): Promise<Asked> {

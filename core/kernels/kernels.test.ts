@@ -29,6 +29,37 @@ describe('loops over floats do what the sums say', () => {
     expect(loops.dot(a.byteOffset, b.byteOffset, count)).toBeCloseTo(sum, 5);
   });
 
+  test.each([COUNT, COUNT - 1, 3])('the greatest magnitude of %i values', (count) => {
+    const most = Math.max(...Array.from(a.subarray(0, count), Math.abs));
+    expect(loops.highest(a.byteOffset, count)).toBe(most);
+  });
+
+  test.each([32, 31, 2])('what a filter of eight taps gives at %i places', (count) => {
+    const out = kernels.floats(COUNT);
+    loops.halfway(a.byteOffset, count, b.byteOffset, 8, out.byteOffset);
+    for (let i = 0; i < count; i++) {
+      const sum = Array.from(b.subarray(0, 8)).reduce((total, tap, t) => total + tap * a[i + t], 0);
+      expect(out[i]).toBeCloseTo(sum, 5);
+    }
+  });
+
+  test.each([32, 31, 2])('the peaks between %i pairs of samples, of two filters', (count) => {
+    const filters = kernels.copyOf(noise(3, 26));
+    const out = kernels.floats(COUNT).fill(0.01);
+    const first = 2;
+    loops.peaksBetween(a.byteOffset + 4 * first, b.byteOffset, count, filters.byteOffset, 2, out.byteOffset);
+    for (let i = 0; i < COUNT; i++) {
+      const between = [0, 13].map((from) => {
+        let sum = 0;
+        for (let tap = 0; tap < 6; tap++) sum += filters[from + tap] * (a[i + tap] ?? 0);
+        for (let tap = 0; tap < 7; tap++) sum += filters[from + 6 + tap] * (b[i + tap] ?? 0);
+        return sum;
+      });
+      const all = [...between, a[i + first] ?? 0, a[i + first + 1] ?? 0, b[i + 3] ?? 0].map(Math.abs);
+      expect(out[i]).toBeCloseTo(i < count ? Math.max(0.01, ...all) : 0.01, 5);
+    }
+  });
+
   test.each([COUNT, COUNT - 1, 3])('%i scaled values are added to what is there', (count) => {
     const out = kernels.floats(COUNT).fill(2);
     loops.addScaled(a.byteOffset, -0.5, out.byteOffset, count);

@@ -30,6 +30,16 @@ interface Loops {
   mean(aAt: number, bAt: number, outAt: number, count: number): void;
   addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
   dot(aAt: number, bAt: number, count: number): number;
+  highest(at: number, count: number): number;
+  halfway(at: number, count: number, filterAt: number, taps: number, outAt: number): void;
+  peaksBetween(
+    at: number,
+    halvesAt: number,
+    count: number,
+    filtersAt: number,
+    filters: number,
+    outAt: number,
+  ): void;
   strongestPower(binsAt: number, count: number): number;
   flatten(binsAt: number, count: number, scale: number, floor: number): void;
   toPhases(binsAt: number, count: number, floor: number): void;

@@ -1,4 +1,9 @@
+import { Kernels } from '../kernels/kernels.ts';
+
 const { abs, log10, sqrt } = Math;
+
+/** So many frames are multiplied at a time. */
+const PORTION = 4096;
 
 /** How one track of a recording relates to others of it: by their numbers, counted from zero. */
 export type Relation =
@@ -18,20 +23,29 @@ const PART_FACTOR = 1.5;
 export class RelationMeter {
   private readonly count: number;
   private readonly products: Float64Array;
+  private readonly kernels: Kernels;
+  private readonly room: Float32Array[];
 
   constructor(tracks: number) {
     this.count = tracks;
     this.products = new Float64Array(tracks * tracks);
+    this.kernels = new Kernels(tracks * (PORTION + 4));
+    this.room = Array.from({ length: tracks }, () => this.kernels.floats(PORTION));
   }
 
   /** Takes the next frames of every track, each as one plane. */
   add(planes: readonly Float32Array[], frames: number): void {
-    for (let a = 0; a < this.count; a++)
-      for (let b = a; b < this.count; b++) {
-        let sum = 0;
-        for (let i = 0; i < frames; i++) sum += planes[a][i] * planes[b][i];
-        this.products[a * this.count + b] += sum;
-      }
+    for (let from = 0; from < frames; from += PORTION) {
+      const count = Math.min(PORTION, frames - from);
+      for (let a = 0; a < this.count; a++) this.room[a].set(planes[a].subarray(from, from + count));
+      for (let a = 0; a < this.count; a++)
+        for (let b = a; b < this.count; b++)
+          this.products[a * this.count + b] += this.kernels.loops.dot(
+            this.room[a].byteOffset,
+            this.room[b].byteOffset,
+            count,
+          );
+    }
   }
 
   result(): Relation[] {

@@ -1,3 +1,7 @@
+import type { Stereo } from '../audio/planes.ts';
+import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
+import { coarser } from './waveform.ts';
+
 const { abs, log10, max, min, sqrt } = Math;
 
 /** What was counted of one track, beside its loudness. */
@@ -28,13 +32,15 @@ export class TrackStatsMeter {
   private readonly blockFrames: number;
   private readonly levels: number[] = [];
   private readonly rows: number[];
-  private power = 0;
+  private readonly room = pairRoom();
+  private readonly peaks: number[] = [];
+  private readonly power: [number, number] = [0, 0];
+  private peak = 0;
   private filled = 0;
   private clipped = 0;
   private left = 0;
   private right = 0;
-  private sum = 0;
-  private difference = 0;
+  private product = 0;
   private readonly channels: number;
 
   constructor(sampleRate: number, channels: number) {
@@ -45,20 +51,37 @@ export class TrackStatsMeter {
 
   /** Takes the next frames of every channel. */
   add(planes: readonly Float32Array[], frames: number): void {
-    const first = planes[0];
-    const second = planes[1] ?? first;
-    for (let i = 0; i < frames; i++) {
-      const [a, b] = [first[i], second[i]];
-      this.left += a * a;
-      this.right += b * b;
-      this.sum += (a + b) * (a + b);
-      this.difference += (a - b) * (a - b);
-      this.power += max(a * a, b * b);
-      this.filled += 1;
+    const pair: Stereo = [planes[0], planes[1] ?? planes[0]];
+    for (let from = 0; from < frames; ) {
+      const count = min(ROOM_FRAMES, this.blockFrames - this.filled, frames - from);
+      this.addPiece(pair, from, count);
+      from += count;
       if (this.filled === this.blockFrames) this.closeBlock();
     }
-    for (let channel = 0; channel < this.channels; channel++)
-      this.countClips(channel, planes[channel], frames);
+  }
+
+  private addPiece(pair: Stereo, from: number, count: number): void {
+    const { kernels, leftAt, rightAt } = this.room;
+    const { dot, highest } = kernels.loops;
+    this.room.take(pair, from, count);
+    const [left, right] = [dot(leftAt, leftAt, count), dot(rightAt, rightAt, count)];
+    this.left += left;
+    this.right += right;
+    this.product += dot(leftAt, rightAt, count);
+    this.power[0] += left;
+    this.power[1] += right;
+    this.filled += count;
+    for (let channel = 0; channel < this.channels; channel++) {
+      const peak = highest(channel === 0 ? leftAt : rightAt, count);
+      this.peak = max(this.peak, peak);
+      if (peak >= FULL || this.rows[channel] > 0)
+        this.countClips(channel, pair[channel].subarray(from, from + count), count);
+    }
+  }
+
+  /** The outline for drawing: the largest magnitude of each 50 ms, or of several of them, so that there are at most so many. */
+  outline(most: number): number[] {
+    return coarser(this.peaks, most);
   }
 
   result(): TrackStats {
@@ -74,9 +97,10 @@ export class TrackStatsMeter {
   }
 
   private sides(): TrackStats['sides'] {
-    const { left, right, sum, difference } = this;
+    const { left, right, product } = this;
     if (this.channels < 2) return 'one channel';
     const whole = left + right;
+    const [sum, difference] = [whole + 2 * product, whole - 2 * product];
     if (whole > 0 && right <= ONE_SIDED * whole) return 'left only';
     if (whole > 0 && left <= ONE_SIDED * whole) return 'right only';
     if (difference <= ALIKE * max(sum, 1e-20)) return 'two alike';
@@ -84,8 +108,10 @@ export class TrackStatsMeter {
   }
 
   private closeBlock(): void {
-    this.levels.push(sqrt(this.power / max(1, this.filled)));
-    this.power = 0;
+    this.levels.push(sqrt(max(...this.power) / max(1, this.filled)));
+    this.peaks.push(this.peak);
+    this.power.fill(0);
+    this.peak = 0;
     this.filled = 0;
   }
 

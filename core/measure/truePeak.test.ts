@@ -1,5 +1,5 @@
 import { describe, expect, test } from '@jest/globals';
-import { silence, sine } from '../testing/tones.ts';
+import { noise, silence, sine } from '../testing/tones.ts';
 import { TruePeakMeter } from './truePeak.ts';
 
 const RATE = 48_000;
@@ -35,22 +35,40 @@ describe('EBU Tech 3341, true peak (+0.2 / −0.4 dB)', () => {
   });
 
   test.each([0, 1, 2, 3])(
-    'signals 20 to 23: one louder period, made at four times the rate, taken with offset %i',
+    'signals 20 to 23: one louder period, made at four times the rate, brought down with offset %i',
     (offset) => {
       const fine = 4 * RATE;
       const period = 24;
-      const samples = new Float32Array(RATE / 10);
-      for (let i = 0; i < samples.length; i++) {
-        const at = 4 * i + offset;
-        const isLoud = at >= 9600 && at < 9600 + period;
-        samples[i] = (isLoud ? 1 : 0.5) * Math.sin((2 * Math.PI * (fine / period) * at) / fine);
-      }
-      const found = dbtp(samples) ?? Number.NaN;
+      const loud = (at: number) => at >= 9600 && at < 9600 + period;
+      const made = Float32Array.from(
+        { length: (4 * RATE) / 10 },
+        (_, at) => (loud(at) ? 1 : 0.5) * Math.sin((2 * Math.PI * (fine / period) * at) / fine),
+      );
+      const found = dbtp(everyFourth(made, offset)) ?? Number.NaN;
       expect(found).toBeLessThanOrEqual(0.2);
       expect(found).toBeGreaterThanOrEqual(-0.4);
     },
   );
 });
+
+/** Brings a sound down to a quarter of its rate; what would fold back is taken out before, as any converter does. */
+function everyFourth(samples: Float32Array, offset: number): Float32Array {
+  return upTo(22_000, samples, 4 * RATE).filter((_, i) => i >= offset && (i - offset) % 4 === 0);
+}
+
+/** Takes out of a sound what lies above a frequency. */
+function upTo(hz: number, samples: Float32Array, rate = RATE): Float32Array {
+  const HALF = 400;
+  const width = (2 * hz) / rate;
+  const taps = Array.from({ length: 2 * HALF + 1 }, (_, k) => {
+    const distance = k - HALF;
+    const x = Math.PI * distance * width;
+    return (
+      (x === 0 ? 1 : Math.sin(x) / x) * width * (0.5 + 0.5 * Math.cos((Math.PI * distance) / (HALF + 1)))
+    );
+  });
+  return samples.map((_, i) => taps.reduce((sum, tap, k) => sum + tap * (samples[i + k - HALF] ?? 0), 0));
+}
 
 describe('the meter', () => {
   test('gives null for silence', () => {
@@ -69,5 +87,59 @@ describe('the meter', () => {
     const samples = silence(0.1);
     samples[777] = -0.8;
     expect(dbtp(samples) ?? -99).toBeGreaterThanOrEqual(20 * Math.log10(0.8) - 1e-6);
+  });
+});
+
+const HALF = 256;
+/** Eight filters of 512 taps, for the points between two samples. */
+const CAREFUL = Array.from({ length: 8 }, (_, point) =>
+  Float64Array.from({ length: 2 * HALF }, (_tap, k) => {
+    const distance = k - HALF + 1 - point / 8;
+    const x = Math.PI * distance;
+    return (x === 0 ? 1 : Math.sin(x) / x) * (0.5 + 0.5 * Math.cos((Math.PI * distance) / (HALF + 1)));
+  }),
+);
+
+/** The peak of a sound, resampled to eight times its rate with far longer filters. */
+function carefulDbtp(samples: Float32Array): number {
+  let peak = 0;
+  for (let i = 0; i + 2 * HALF <= samples.length; i++)
+    for (const taps of CAREFUL) {
+      let sum = 0;
+      for (let k = 0; k < taps.length; k++) sum += taps[k] * samples[i + k];
+      peak = Math.max(peak, Math.abs(sum));
+    }
+  return 20 * Math.log10(peak);
+}
+
+/** A sound that begins and ends softly, with silence on both sides. */
+function soft(samples: Float32Array): Float32Array {
+  const padded = new Float32Array(samples.length + 1200);
+  for (let i = 0; i < samples.length; i++)
+    padded[600 + i] = samples[i] * Math.min(1, i / 300, (samples.length - 1 - i) / 300);
+  return padded;
+}
+
+describe('beside a careful resampling to 384 kHz', () => {
+  const FRAMES = 6000;
+  const sawtooth = Float32Array.from({ length: FRAMES }, (_, i) => 0.8 * (((i * 997) / RATE) % 1) - 0.4);
+  test.each<[string, Float32Array]>([
+    ['white noise up to 20 kHz', upTo(20_000, noise(4, FRAMES))],
+    ['more white noise up to 20 kHz', upTo(20_000, noise(11, FRAMES))],
+    ['a sawtooth', sawtooth],
+    ['a tone of 19.9 kHz', sine(19_900, -3, FRAMES / RATE, RATE, 41)],
+    ['a tone of 13.7 kHz', sine(13_700, -3, FRAMES / RATE, RATE, 10)],
+  ])('%s is read within 0.2 dB', (_name, samples) => {
+    const padded = soft(samples);
+    expect(Math.abs((dbtp(padded) ?? 0) - carefulDbtp(padded))).toBeLessThan(0.2);
+  });
+
+  test('white noise up to half the rate, of which no filter of a finite length has all, is read within 0.5 dB', () => {
+    const apart = [4, 11, 12, 13].map((seed) => {
+      const padded = soft(noise(seed, FRAMES));
+      return (dbtp(padded) ?? 0) - carefulDbtp(padded);
+    });
+    expect(Math.max(...apart.map(Math.abs))).toBeLessThan(0.5);
+    expect(Math.abs(apart.reduce((sum, one) => sum + one, 0) / apart.length)).toBeLessThan(0.2);
   });
 });

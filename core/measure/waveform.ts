@@ -1,8 +1,12 @@
-const { abs, round } = Math;
+import type { Stereo } from '../audio/planes.ts';
+import { pairRoom, ROOM_FRAMES } from '../kernels/pairRoom.ts';
+
+const { max, min, round } = Math;
 
 /** The outline of a sound for drawing: the largest magnitude of each stretch of equal length, 0 to 1 and beyond. */
 export class WaveformOutline {
   private readonly stretchFrames: number;
+  private readonly room = pairRoom();
   private peaks: number[] = [];
   private current = 0;
   private filled = 0;
@@ -12,14 +16,17 @@ export class WaveformOutline {
     this.stretchFrames = stretchFrames;
   }
 
-  /** Takes the next `frames` frames of the planes. */
+  /** Takes the next `frames` frames of one or two planes. */
   add(planes: ArrayLike<Float32Array>, frames: number): void {
-    for (let frame = 0; frame < frames; frame++) {
-      for (let channel = 0; channel < planes.length; channel++) {
-        const magnitude = abs(planes[channel][frame]);
-        if (magnitude > this.current) this.current = magnitude;
-      }
-      this.filled += 1;
+    const { kernels, leftAt, rightAt } = this.room;
+    const { highest } = kernels.loops;
+    const pair: Stereo = [planes[0], planes[1] ?? planes[0]];
+    for (let from = 0; from < frames; ) {
+      const count = min(ROOM_FRAMES, this.stretchFrames - this.filled, frames - from);
+      this.room.take(pair, from, count);
+      this.current = max(this.current, highest(leftAt, count), highest(rightAt, count));
+      this.filled += count;
+      from += count;
       if (this.filled === this.stretchFrames) this.close();
     }
   }
@@ -39,9 +46,9 @@ export class WaveformOutline {
 /** Returns an outline with at most so many values, each the largest of several. */
 export function coarser(outline: number[], most: number): number[] {
   const each = Math.ceil(outline.length / most);
-  if (each <= 1) return outline;
+  if (each <= 1) return outline.map(rounded);
   return Array.from({ length: Math.ceil(outline.length / each) }, (_, at) =>
-    Math.max(...outline.slice(at * each, (at + 1) * each)),
+    rounded(max(...outline.slice(at * each, (at + 1) * each))),
   );
 }
 

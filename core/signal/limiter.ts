@@ -2,7 +2,8 @@ import { fromDb } from '../audio/decibel.ts';
 import type { Stereo } from '../audio/planes.ts';
 import { shareOf } from './levelSwitch.ts';
 import { LIMITER_FRAMES, LIMITER_RAMP_FRAMES as RAMP_FRAMES } from './limiterFrames.ts';
-import { HEADROOM, PHASES, TAPS } from './oversampling.ts';
+import { HEADROOM } from './oversampling.ts';
+import { PEAK_HISTORY, PEAK_PORTION, peakRoom } from './peaks.ts';
 
 const { abs, max, min } = Math;
 
@@ -14,17 +15,17 @@ export interface LimiterSettings {
 }
 
 /** A gain that a peak asked for is held until the peak is through. */
-const HOLD_FRAMES = LIMITER_FRAMES + TAPS;
-/** A four-times oversampled peak can be read this much too low near the top of the band (dB). */
-const MARGIN_DB = 0.1;
+const HOLD_FRAMES = LIMITER_FRAMES + PEAK_HISTORY;
+/** Peaks are held under the ceiling by what an oversampled peak may be read too low (dB). */
+const MARGIN_DB = 0.14;
 /** After so many calm frames no peak is held any more, and the ramp has gone through. */
-const SETTLED_FRAMES = HOLD_FRAMES + RAMP_FRAMES + TAPS;
+const SETTLED_FRAMES = HOLD_FRAMES + RAMP_FRAMES + PEAK_HISTORY;
 /** A gain this near to 1 is let go whole (−0.0001 dB). */
 const ALMOST_ONE = 1 - 1e-5;
 
 /**
  * A look-ahead limiter that holds the true peak, both sides together. Each frame asks for the gain that brings the peak
- * round it (four-times oversampled, ITU-R BS.1770-5 Annex 2) under the ceiling; the smallest gain asked for is held over the
+ * round it (oversampled, as the true peak meter does it) under the ceiling; the smallest gain asked for is held over the
  * look-ahead (a sliding minimum), let go with the release's time constant, and smoothed by a mean over the ramp, which never
  * lies above what was asked for. (As in: Giannoulis, Massberg and Reiss, JAES 60, 2012, with a finite attack.)
  */
@@ -36,8 +37,6 @@ export class Limiter {
   private calm = SETTLED_FRAMES;
   private readonly release: number;
   private readonly delayed: readonly [Float32Array, Float32Array];
-  /** The newest samples of each side, twice, so that they always lie in a row. */
-  private readonly newest: readonly [Float64Array, Float64Array];
   private readonly ramp = new Float64Array(RAMP_FRAMES).fill(1);
   /** The gains asked for lately that none after them is below, and when: a queue that only rises, its first the smallest. */
   private readonly asked = new Float64Array(HOLD_FRAMES);
@@ -49,7 +48,6 @@ export class Limiter {
   private sum = RAMP_FRAMES;
   private at = 0;
   private rampAt = 0;
-  private tapAt = 0;
   private quiet = LIMITER_FRAMES;
 
   constructor({ ceilingDbtp, releaseMs }: LimiterSettings, sampleRate: number) {
@@ -57,7 +55,6 @@ export class Limiter {
     this.harmless = this.ceiling / HEADROOM;
     this.release = shareOf(releaseMs, sampleRate);
     this.delayed = [new Float32Array(LIMITER_FRAMES), new Float32Array(LIMITER_FRAMES)];
-    this.newest = [new Float64Array(2 * TAPS), new Float64Array(2 * TAPS)];
   }
 
   /** Tells whether silence comes out as long as silence goes in. */
@@ -67,8 +64,27 @@ export class Limiter {
 
   /** Limits both sides in place; what comes out is {@link LIMITER_FRAMES} late. */
   process([left, right]: Stereo, start: number, end: number): void {
-    if (this.rests(left, right, start, end)) this.delay(left, right, start, end);
-    else this.limit(left, right, start, end);
+    for (let from = start; from < end; from += PEAK_PORTION) {
+      const to = min(end, from + PEAK_PORTION);
+      if (this.rests(left, right, from, to)) this.delay(left, right, from, to);
+      else this.limit(left, right, from, to);
+    }
+  }
+
+  /** Finds the peaks of both sides together; where none can be above the ceiling, they are 0. */
+  private findPeaks(left: Float32Array, right: Float32Array, start: number, end: number): Float32Array {
+    const room = peakRoom();
+    const frames = end - start;
+    room.peaks.fill(0, 0, frames);
+    for (let side = 0; side < 2; side++) {
+      const plane = side === 0 ? left : right;
+      const old = this.delayed[side];
+      for (let i = 0; i < PEAK_HISTORY; i++)
+        room.samples[i] = old[(this.at + LIMITER_FRAMES - PEAK_HISTORY + i) % LIMITER_FRAMES];
+      for (let i = 0; i < frames; i++) room.samples[PEAK_HISTORY + i] = plane[start + i];
+      room.raise(frames, this.ceiling);
+    }
+    return room.peaks;
   }
 
   /**
@@ -78,16 +94,11 @@ export class Limiter {
   private limit(left: Float32Array, right: Float32Array, start: number, end: number): void {
     const { ceiling, harmless, release, ramp, asked, askedAt } = this;
     const [oldLeft, oldRight] = this.delayed;
-    const [newestLeft, newestRight] = this.newest;
-    let { calm, first, count, time, held, sum, at, rampAt, tapAt, quiet } = this;
+    const peaks = this.findPeaks(left, right, start, end);
+    let { calm, first, count, time, held, sum, at, rampAt, quiet } = this;
     for (let i = start; i < end; i++) {
       const nowLeft = left[i];
       const nowRight = right[i];
-      newestLeft[tapAt] = nowLeft;
-      newestLeft[tapAt + TAPS] = nowLeft;
-      newestRight[tapAt] = nowRight;
-      newestRight[tapAt + TAPS] = nowRight;
-      tapAt = tapAt + 1 === TAPS ? 0 : tapAt + 1;
       calm = max(abs(nowLeft), abs(nowRight)) > harmless ? 0 : calm + 1;
       let gain = 1;
       if (calm > SETTLED_FRAMES && held > ALMOST_ONE) {
@@ -99,20 +110,7 @@ export class Limiter {
           count = 0;
         }
       } else {
-        let peak = 0;
-        for (let side = 0; side < 2 && calm < TAPS; side++) {
-          const samples = side === 0 ? newestLeft : newestRight;
-          let own = 0;
-          for (let k = tapAt; k < tapAt + TAPS; k++) own = max(own, abs(samples[k]));
-          // What cannot pass the ceiling is not looked at between the samples.
-          for (let phase = 0; phase < PHASES.length && own * HEADROOM > ceiling; phase++) {
-            const taps = PHASES[phase];
-            let between = 0;
-            for (let tap = 0; tap < TAPS; tap++) between += taps[tap] * samples[tapAt + TAPS - 1 - tap];
-            own = max(own, abs(between));
-          }
-          peak = max(peak, own);
-        }
+        const peak = peaks[i - start];
         const wanted = peak > ceiling ? ceiling / peak : 1;
         if (count > 0 && askedAt[first] <= time - HOLD_FRAMES) {
           first = (first + 1) % HOLD_FRAMES;
@@ -146,7 +144,6 @@ export class Limiter {
     this.sum = sum;
     this.at = at;
     this.rampAt = rampAt;
-    this.tapAt = tapAt;
     this.quiet = quiet;
   }
 
@@ -175,19 +172,5 @@ export class Limiter {
     this.at = at;
     this.quiet = quiet;
     this.calm += end - start;
-    for (let i = 0; i < TAPS; i++) {
-      const newest = (at + LIMITER_FRAMES - TAPS + i) % LIMITER_FRAMES;
-      this.keep(oldLeft[newest], oldRight[newest]);
-    }
-  }
-
-  /** Keeps the newest samples, twice, so that they always lie in a row. */
-  private keep(left: number, right: number): void {
-    const { newest, tapAt } = this;
-    newest[0][tapAt] = left;
-    newest[0][tapAt + TAPS] = left;
-    newest[1][tapAt] = right;
-    newest[1][tapAt + TAPS] = right;
-    this.tapAt = tapAt + 1 === TAPS ? 0 : tapAt + 1;
   }
 }

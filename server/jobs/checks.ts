@@ -17,6 +17,7 @@ import type { CheckStore, CheckValues } from '../store/checks.ts';
 import type { SetupStore } from '../store/setups.ts';
 import { StalledError, type TaskRunner } from './runner.ts';
 import { throttled } from './throttled.ts';
+import { verifyRecording } from './verify.ts';
 
 /** What checking needs from the rest of the server. */
 interface ChecksContext {
@@ -242,7 +243,7 @@ export class Checks {
     const found =
       references.length === 0
         ? { leaks: [], untested: [] }
-        : await this.context.runner.run('verify', { path, references }, { signal, onProgress });
+        : await verifyRecording(this.context.runner, path, references, { signal, onProgress });
     const usesOf = (one: { reference: string; track: number }) => {
       const notFor = references.find(({ name }) => name === one.reference)?.notFor ?? [];
       const uses = plan.tracks[one.track - 1]?.goesTo.filter((use) => notFor.includes(use)) ?? [];

@@ -1,7 +1,8 @@
 import type { TrackMeasures } from '../../core/records.ts';
 import type { Setup } from '../../core/setup/schema.ts';
 import type { TaskRunner } from './runner.ts';
-import type { OnShare, Proven } from './tasks.ts';
+import type { Proven } from './tasks.ts';
+import { allOrNone, meanOf } from './together.ts';
 
 /** Where a running render is: what it is doing, and the share of the whole that is done, 0 to 1. */
 export interface Progress {
@@ -71,35 +72,9 @@ export async function renderAndProve(runner: TaskRunner, request: ProveRequest):
   return { durationS, tracks, ...proven };
 }
 
-/** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */
-async function allOrNone<T>(
-  tasks: ((signal: AbortSignal) => Promise<T>)[],
-  signal?: AbortSignal,
-): Promise<T[]> {
-  const failed = new AbortController();
-  const either = signal ? AbortSignal.any([signal, failed.signal]) : failed.signal;
-  const running = tasks.map((task) =>
-    task(either).catch((error) => {
-      failed.abort();
-      throw error;
-    }),
-  );
-  await Promise.allSettled(running);
-  return Promise.all(running);
-}
-
 /** Deals tracks out to groups in turn. */
 function groupsOf(trackIds: string[], count: number): string[][] {
   return Array.from({ length: Math.min(count, trackIds.length) }, (_, group) =>
     trackIds.filter((_id, index) => index % count === group),
   );
-}
-
-/** Reports the mean of several shares whenever one of them moves. */
-function meanOf(count: number, report: OnShare): (index: number) => OnShare {
-  const shares = new Array<number>(count).fill(0);
-  return (index) => (share) => {
-    shares[index] = share;
-    report(shares.reduce((sum, one) => sum + one, 0) / count);
-  };
 }

@@ -1,5 +1,4 @@
 import type { InspectedTracks } from '../../core/check/recording.ts';
-import type { Verification } from '../../core/check/verification.ts';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
@@ -23,10 +22,21 @@ import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/me
 import { type PassageRequest, writePassage } from '../media/passage.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
+import {
+  isReferenceFewTones,
+  type Searched,
+  type SearchRequest,
+  searchRecording,
+} from '../media/searchRecording.ts';
 import { recordTestSounds } from '../media/simulatedRecording.ts';
 import { readSoundedTracks } from '../media/soundingFiles.ts';
 import { writeStemFile } from '../media/stemFile.ts';
-import { type Reference, verifyRecording } from '../media/verifyRecording.ts';
+import {
+  type SurveyedSound,
+  type SurveyPart,
+  type SurveyRequest,
+  surveyRecording,
+} from '../media/surveyRecording.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
 export type OnShare = (share: number) => void;
@@ -54,8 +64,12 @@ export interface Tasks {
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
   /** Reads all tracks of a recording, and how they go together. */
   inspectTracks: { input: { path: string }; output: InspectedTracks };
-  /** Looks in a recording for sounds that must not be in it. */
-  verify: { input: { path: string; references: Reference[] }; output: Verification };
+  /** Looks for references in tracks over a part of a recording. */
+  survey: { input: SurveyRequest; output: SurveyPart };
+  /** Looks for a file that may begin anywhere in tracks of a recording. */
+  search: { input: SearchRequest; output: Searched[] };
+  /** Tells whether a reference is nothing but a few steady tones. */
+  fewTones: { input: { path: string; sound: SurveyedSound }; output: boolean };
   /** Writes a passage of a recording, to be heard. */
   passage: { input: PassageRequest; output: undefined };
   /** Reads a recording of test sounds. */
@@ -113,7 +127,9 @@ const TASKS: {
     return withFft((makeFft) => calibrate(makeFft, samples));
   },
   inspectTracks: ({ path }, onProgress) => inspectTracks(path, onProgress),
-  verify: ({ path, references }, onProgress) => verifyRecording(path, references, onProgress),
+  survey: (input, onProgress) => surveyRecording(input, onProgress),
+  search: (input, onProgress) => searchRecording(input, onProgress),
+  fewTones: ({ path, sound }) => isReferenceFewTones(path, sound),
   passage: (input) => writePassage(input),
   sound: async ({ setup, path, today }, onProgress) =>
     soundRoom(setup, await readSoundedTracks(path), today, onProgress),

@@ -22,9 +22,10 @@ export interface WorkerFailure {
 
 /**
  * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
- * a task, and once in so many reports of its progress (a few seconds of sound).
+ * a task, and when they have grown by so much (bytes), which is looked at once in so many reports of progress.
  */
-const REPORTS_A_COLLECTION = 5;
+const GROWTH_A_COLLECTION = 96 * 2 ** 20;
+const REPORTS_A_LOOK = 10;
 const collectGarbage = exposedCollector();
 
 function exposedCollector(): () => void {
@@ -47,6 +48,7 @@ const MOST_EXTERNAL_BYTES = 2 ** 31;
 export async function work({ name, input, port }: WorkerTask): Promise<unknown> {
   let stopped = false;
   let reports = 0;
+  let kept = process.memoryUsage().external;
   port.on('message', () => {
     stopped = true;
   });
@@ -57,9 +59,10 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
       report({ share });
       reports += 1;
-      if (reports % REPORTS_A_COLLECTION !== 0) return;
+      if (reports % REPORTS_A_LOOK !== 0 || process.memoryUsage().external < kept + GROWTH_A_COLLECTION) return;
       collectGarbage();
-      if (process.memoryUsage().external > MOST_EXTERNAL_BYTES)
+      kept = process.memoryUsage().external;
+      if (kept > MOST_EXTERNAL_BYTES)
         throw new MediaError(
           'broken',
           'A recording needs more memory than it should. Export or copy it again.',

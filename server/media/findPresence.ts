@@ -58,7 +58,7 @@ export async function surveyPair(
   around: number | undefined,
   options: OpenOptions = {},
 ): Promise<Presence> {
-  const found = new PresenceSurvey(makeFft, 1, 1, { around });
+  const found = new PresenceSurvey(makeFft, 1, 1, { around: () => around ?? null });
   const reference = await Stem.open(request.referencePath, request.referenceIndex ?? 0, options);
   const track = await Stem.open(request.trackPath, request.trackIndex, options);
   try {

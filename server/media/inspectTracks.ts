@@ -6,7 +6,6 @@ import { withFft } from '../../core/measure/fft.ts';
 import { RelationMeter } from '../../core/measure/relations.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import { TrackStatsMeter } from '../../core/measure/trackStats.ts';
-import { coarser, WaveformOutline } from '../../core/measure/waveform.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
 import { pass } from './pass.ts';
@@ -14,8 +13,7 @@ import { STEM_RATE, Stem } from './stem.ts';
 
 /** Hum is looked for in this much of a track from its start (s). */
 const HUM_S = 120;
-/** Outlines are gathered in stretches of so long (s), and drawn with so many values at most. */
-const OUTLINE_S = 0.05;
+/** Outlines are drawn with so many values at most. */
 const OUTLINE_VALUES = 1200;
 
 /**
@@ -31,7 +29,6 @@ export async function inspectTracks(
   const meters = file.tracks.map(({ channels }) => ({
     sound: new SoundMeter(STEM_RATE, Math.min(2, channels)),
     stats: new TrackStatsMeter(STEM_RATE, Math.min(2, channels)),
-    outline: new WaveformOutline(STEM_RATE * OUTLINE_S),
     beginning: [] as Float32Array[],
   }));
   const relations = new RelationMeter(stems.length);
@@ -44,9 +41,8 @@ export async function inspectTracks(
           toMono([left.subarray(0, count), right.subarray(0, count)]),
         );
         relations.add(monos, count);
-        meters.forEach(({ sound, stats, outline, beginning }, at) => {
+        meters.forEach(({ sound, stats, beginning }, at) => {
           sound.add(planes[at], count);
-          outline.add(planes[at], count);
           stats.add(planes[at], count);
           if (done < HUM_S * STEM_RATE) beginning.push(monos[at]);
         });
@@ -56,7 +52,7 @@ export async function inspectTracks(
     );
     const tracks = await withFft((makeFft) =>
       file.tracks.map((info, at): InspectedTrack => {
-        const { sound, stats, outline, beginning } = meters[at];
+        const { sound, stats, beginning } = meters[at];
         const found = sound.result();
         const start = joinedPortions(beginning);
         const hum = found.integratedLufs === null ? null : calibrate(makeFft, start).hum;
@@ -66,7 +62,7 @@ export async function inspectTracks(
           ...found,
           ...stats.result(),
           hum,
-          outline: coarser(outline.result(), OUTLINE_VALUES),
+          outline: stats.outline(OUTLINE_VALUES),
         };
       }),
     );

@@ -1,8 +1,8 @@
 import { stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { type CheckPlan, type PublishedUse, referencesOf } from '../../core/check/plan.ts';
+import type { Reference } from '../jobs/verify.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';
-import type { Reference } from './verifyRecording.ts';
 
 /** The folders in which what a plan names is to be found. */
 export interface Folders {

@@ -1,5 +1,5 @@
 /** Sums and products of planes. See index.ts for what all loops have in common. */
-import { FLOAT, FOUR, sumOf } from './shared';
+import { FLOAT, FOUR, highestOf, sumOf } from './shared';
 
 /** out = a · b, value by value; any count. */
 export function multiply(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
@@ -86,4 +86,14 @@ export function dot(aAt: usize, bAt: usize, count: i32): f64 {
   for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT)
     total += (load<f32>(aAt + i) * load<f32>(bAt + i)) as f64;
   return total;
+}
+
+/** Returns the greatest magnitude; any count. */
+export function highest(at: usize, count: i32): f32 {
+  const end = at + ((count & ~3) as usize) * FLOAT;
+  let found = f32x4.splat(0);
+  for (; at < end; at += FOUR) found = f32x4.max(found, f32x4.abs(v128.load(at)));
+  let most = highestOf(found);
+  for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT) most = max(most, abs(load<f32>(at + i)));
+  return most;
 }

@@ -4,9 +4,10 @@
  * allocates: whoever calls owns the memory.
  */
 
-export { addProducts, addScaled, dot, mean, multiply } from './floats';
+export { addProducts, addScaled, dot, highest, mean, multiply } from './floats';
 export { compress, filterPair, kWeight } from './filters';
 export { addPair, dealPairs, unpackPairs } from './pairs';
+export { halfway, peaksBetween } from './peaks';
 export { crossSpectrum, fitGain, flatten, powersAndCross, strongestPower, toPhases } from './spectra';
 
 /** Returns the address behind the tables that the loops need for themselves: whoever calls has the memory from there on. */

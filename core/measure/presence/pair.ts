@@ -57,32 +57,65 @@ const FULL_STRETCHES = 12;
 /** Lags within 1 ms belong to the same offset. */
 const SAME_LAG = FLAT_RATE / 1000;
 
+/** What was gathered of one reference and one track: plain data, so that it can go from thread to thread. */
+export interface PairState {
+  /** The windows that may count; of the others there are many, and only how many is kept. */
+  windows: WindowEvidence[];
+  examined: number;
+  testable: number;
+  highest: number;
+  sum: Float32Array;
+  summed: number;
+}
+
+/** Joins what was gathered of the parts of a recording, in their order. */
+export function joinedStates(parts: PairState[]): PairState {
+  const sum = new Float32Array(LAGS);
+  for (const part of parts) for (let i = 0; i < LAGS; i++) sum[i] += part.sum[i];
+  const total = (of: (part: PairState) => number) => parts.reduce((all, part) => all + of(part), 0);
+  return {
+    windows: parts.flatMap(({ windows }) => windows),
+    examined: total(({ examined }) => examined),
+    testable: total(({ testable }) => testable),
+    highest: max(...parts.map(({ highest }) => highest)),
+    sum,
+    summed: total(({ summed }) => summed),
+  };
+}
+
 /** Gathers the windows of one reference and one track, and decides. */
 export class PairEvidence {
-  /** The windows that may count; of the others there are many, and only how many is kept. */
-  private readonly windows: WindowEvidence[] = [];
-  private examined = 0;
-  private testable = 0;
-  private highest = 0;
-  private readonly sum = new Float32Array(LAGS);
-  private summed = 0;
+  readonly state: PairState;
   private agreed: number | null = null;
+
+  constructor(
+    state: PairState = {
+      windows: [],
+      examined: 0,
+      testable: 0,
+      highest: 0,
+      sum: new Float32Array(LAGS),
+      summed: 0,
+    },
+  ) {
+    this.state = state;
+  }
 
   /** Adds the correlation of a window to the file's sum, until that has agreed on a lag. */
   addLags(lags: Float32Array): void {
     if (this.agreed !== null) return;
     for (let i = 0; i < LAGS; i++) {
       const value = lags[i];
-      this.sum[i] += max(-CAP, min(CAP, value));
+      this.state.sum[i] += max(-CAP, min(CAP, value));
     }
-    this.summed += 1;
+    this.state.summed += 1;
   }
 
   addWindow(evidence: WindowEvidence): void {
-    this.examined += 1;
-    if (evidence.testable) this.testable += 1;
-    this.highest = max(this.highest, evidence.peak?.height ?? 0);
-    if (mayCount(evidence)) this.windows.push(evidence);
+    this.state.examined += 1;
+    if (evidence.testable) this.state.testable += 1;
+    this.state.highest = max(this.state.highest, evidence.peak?.height ?? 0);
+    if (mayCount(evidence)) this.state.windows.push(evidence);
   }
 
   /**
@@ -90,7 +123,7 @@ export class PairEvidence {
    * all of the time already, since windows overlap by half.
    */
   estimateBefore(index: number, lag: number): WindowEvidence | null {
-    const before = this.windows.at(-1);
+    const before = this.state.windows.at(-1);
     const isSame =
       before?.index === index - 1 &&
       before.weight > 0 &&
@@ -101,7 +134,7 @@ export class PairEvidence {
 
   /** The lag that the windows so far agree on, or null; looked at anew with every fourth window. */
   fileLag(): number | null {
-    if (this.agreed === null && this.summed % 4 === 1) {
+    if (this.agreed === null && this.state.summed % 4 === 1) {
       const peak = this.filePeak();
       this.agreed = peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
     }
@@ -110,17 +143,23 @@ export class PairEvidence {
 
   /** The peak of the sum over the windows so far, or null before there was one. */
   filePeak(): Peak | null {
-    if (this.summed === 0) return null;
-    const peak = highestPeak(this.sum);
-    return { ...peak, height: peak.height / max(robustSpread(this.sum), 1e-9) };
+    if (this.state.summed === 0) return null;
+    const peak = highestPeak(this.state.sum);
+    return { ...peak, height: peak.height / max(robustSpread(this.state.sum), 1e-9) };
+  }
+
+  /** The lag (frames at 32 kHz) that all windows together suggest, whether or not any of them shows it by itself; or null. */
+  suggestedLag(): number | null {
+    const peak = this.filePeak();
+    return peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
   }
 
   /** Decides over everything that was gathered. `lengthS` is where the shorter of both sounds ends. */
   result(lengthS: number): Presence {
-    const testable = this.testable > 0;
+    const testable = this.state.testable > 0;
     const file = this.filePeak();
-    const seen = this.windows.filter((window) => isSeen(window, null));
-    const isBacked = this.windows.some((window) => window.significance >= THRESHOLDS.significance);
+    const seen = this.state.windows.filter((window) => isSeen(window, null));
+    const isBacked = this.state.windows.some((window) => window.significance >= THRESHOLDS.significance);
     const lag =
       seen.length > 0
         ? medianLag(seen)
@@ -138,14 +177,14 @@ export class PairEvidence {
         intervals: [],
       };
     }
-    const heard = this.windows.filter((window) => isSeen(window, lag));
+    const heard = this.state.windows.filter((window) => isSeen(window, lag));
     return {
       testable,
       present: true,
-      levelDb: levelOf(heard.length > 0 ? heard : this.windows.filter((window) => window.weight > 0)),
+      levelDb: levelOf(heard.length > 0 ? heard : this.state.windows.filter((window) => window.weight > 0)),
       offsetMs: (lag / FLAT_RATE) * 1000,
       confidence: this.confidence(file),
-      heardShare: heard.length / this.testable,
+      heardShare: heard.length / this.state.testable,
       intervals: intervalsOf(heard, lengthS),
     };
   }
@@ -157,7 +196,7 @@ export class PairEvidence {
   private confidence(file: Peak | null): number {
     const chance = (height: number, trials: number) =>
       min(1, (trials * exp(-(height * height) / 2)) / max(height, 1));
-    const byWindow = chance(this.highest, this.examined * 2 * MAX_LAG);
+    const byWindow = chance(this.state.highest, this.state.examined * 2 * MAX_LAG);
     const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
     return 1 - min(byWindow, byFile);
   }

@@ -11,7 +11,7 @@ import {
   stretchPowers,
 } from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum, SPECTRUM_FLOATS } from './level.ts';
-import { isCandidate, PairEvidence, type Presence, type WindowEvidence } from './pair.ts';
+import { isCandidate, PairEvidence, type PairState, type Presence, type WindowEvidence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
 import {
@@ -53,9 +53,14 @@ interface Sound {
   spectra: Map<number, ShortTimeSpectrum>;
 }
 
-/** Options of a survey. `around` limits the search to ±1 ms of a lag (frames) that is known from elsewhere. */
+/** Options of a survey of some references and tracks, which are counted from zero. */
 export interface SurveyOptions {
-  around?: number;
+  /** Limits the search to ±1 ms of a lag (frames) that is known from elsewhere. */
+  around?: (reference: number, track: number) => number | null;
+  /** Which pairs are looked at; all when left out. */
+  isWanted?: (reference: number, track: number) => boolean;
+  /** The number of the first window, for a part of a recording: its sound begins so many times 2.5 s in. */
+  firstWindow?: number;
 }
 
 /**
@@ -79,11 +84,14 @@ export class PresenceSurvey {
   private readonly tracks: Sound[];
   private readonly pairs: PairEvidence[][];
   private readonly lags = new Float32Array(LAGS);
-  private readonly around: number | null;
+  /** The known lag of each pair (frames of flattened sound), or null. */
+  private readonly around: (number | null)[][];
+  private readonly wanted: boolean[][];
   /** Spectra that are not in use: they are as large as a window and needed for every one. */
   private readonly spare: ShortTimeSpectrum[] = [];
   private filled = 0;
-  private windowIndex = 0;
+  private windowIndex: number;
+  private readonly firstWindow: number;
   private frames = 0;
 
   /** @param makeFft from `loadFft()` */
@@ -91,8 +99,10 @@ export class PresenceSurvey {
     makeFft: (size: number) => RealFft,
     references: number,
     tracks: number,
-    options: SurveyOptions = {},
+    { around = () => null, isWanted = () => true, firstWindow = 0 }: SurveyOptions = {},
   ) {
+    this.firstWindow = firstWindow;
+    this.windowIndex = firstWindow;
     // A reference that is looked for has one spectrum for each lag, at most one a track; a track has one.
     const spectra = 2 * tracks;
     const floats = SHARED_FLOATS + (references + tracks) * SOUND_FLOATS + spectra * SPECTRUM_FLOATS;
@@ -107,7 +117,13 @@ export class PresenceSurvey {
     this.pairs = Array.from({ length: references }, () =>
       Array.from({ length: tracks }, () => new PairEvidence()),
     );
-    this.around = options.around === undefined ? null : round(options.around / FRAMES_PER_FLAT_FRAME);
+    const table = <T>(of: (reference: number, track: number) => T) =>
+      Array.from({ length: references }, (_, r) => Array.from({ length: tracks }, (_one, t) => of(r, t)));
+    this.wanted = table(isWanted);
+    this.around = table((r, t) => {
+      const frames = around(r, t);
+      return frames === null ? null : round(frames / FRAMES_PER_FLAT_FRAME);
+    });
   }
 
   /** Takes the next `frames` frames of every reference and every track. */
@@ -141,11 +157,21 @@ export class PresenceSurvey {
 
   /** Examines what is left and decides: `results()[reference][track]`. Nothing can be added afterwards. */
   results(): Presence[][] {
-    if (this.filled > HOP_FRAMES || (this.windowIndex === 0 && this.filled > 0)) {
-      for (const sound of [...this.references, ...this.tracks]) sound.window.fill(0, this.filled);
-      this.examine();
-    }
+    this.finish();
     return this.pairs.map((row) => row.map((pair) => pair.result(this.frames / RATE)));
+  }
+
+  /** Examines what is left and returns what was gathered of each pair. Nothing can be added afterwards. */
+  states(): PairState[][] {
+    this.finish();
+    return this.pairs.map((row) => row.map(({ state }) => state));
+  }
+
+  private finish(): void {
+    const isShort = this.windowIndex === 0 && this.filled > 0;
+    if (this.filled <= HOP_FRAMES && !isShort) return;
+    for (const sound of [...this.references, ...this.tracks]) sound.window.fill(0, this.filled);
+    this.examine();
   }
 
   private examineAndMove(): void {
@@ -167,7 +193,8 @@ export class PresenceSurvey {
     }
     this.references.forEach((reference, r) => {
       this.tracks.forEach((track, t) => {
-        this.pairs[r][t].addWindow(this.examinePair(reference, track, this.pairs[r][t]));
+        if (this.wanted[r][t])
+          this.pairs[r][t].addWindow(this.examinePair(reference, track, this.pairs[r][t], this.around[r][t]));
       });
       this.dropSpectra(reference);
     });
@@ -176,12 +203,13 @@ export class PresenceSurvey {
 
   private prepare(sound: Sound, floor: number, share: number): void {
     const wasEmpty = sound.empty;
-    stretchPowers(this.kernels.loops, sound.window, sound.powers, this.windowIndex === 0 ? 0 : STRETCHES / 2);
+    const isFirst = this.windowIndex === this.firstWindow;
+    stretchPowers(this.kernels.loops, sound.window, sound.powers, isFirst ? 0 : STRETCHES / 2);
     const power = mean(sound.powers);
     sound.silent = power < SILENCE_RMS * SILENCE_RMS;
     sound.empty = power === 0;
     if (sound.empty) return;
-    const known = this.windowIndex === 0 || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
+    const known = isFirst || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
     this.whitener.whiten(sound.window, sound.flat, floor, known);
     this.correlator.phases(sound.flat, sound.phases, share);
   }
@@ -191,7 +219,12 @@ export class PresenceSurvey {
     spectra.clear();
   }
 
-  private examinePair(reference: Sound, track: Sound, pair: PairEvidence): WindowEvidence {
+  private examinePair(
+    reference: Sound,
+    track: Sound,
+    pair: PairEvidence,
+    around: number | null,
+  ): WindowEvidence {
     const nothing: WindowEvidence = {
       index: this.windowIndex,
       testable: !reference.silent,
@@ -209,9 +242,7 @@ export class PresenceSurvey {
     pair.addLags(this.lags);
     const near = FLAT_RATE / 1000;
     const peak =
-      this.around === null
-        ? highestPeak(this.lags)
-        : highestPeak(this.lags, this.around - near, this.around + near);
+      around === null ? highestPeak(this.lags) : highestPeak(this.lags, around - near, around + near);
     if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
     const stretches = stretchEvidence(this.kernels.loops, reference.flat, track.flat, peak, BANDWIDTH);
     const clear = clearStretches(stretches);
@@ -222,7 +253,7 @@ export class PresenceSurvey {
       lastClear: clear.lastIndexOf(true),
       spread: spreadEvidence(stretches, reference.active),
     };
-    const fileLag = this.around ?? pair.fileLag();
+    const fileLag = around ?? pair.fileLag();
     const lag = isCandidate(evidence, fileLag) ? peak.lag : fileLag;
     if (lag === null) return evidence;
     const before = pair.estimateBefore(this.windowIndex, lag);

@@ -3,11 +3,13 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { DEMO_SOUNDS } from '../../core/demo/sounds.ts';
-import { inspectTracks } from './inspectTracks.ts';
-import { TakeWriter } from './takeWriter.ts';
-import { verifyRecording } from './verifyRecording.ts';
+import { inspectTracks } from '../media/inspectTracks.ts';
+import { TakeWriter } from '../media/takeWriter.ts';
+import { localRunner } from './runner.ts';
+import { verifyRecording } from './verify.ts';
 
 const RATE = 48_000;
+const runner = localRunner();
 const SECONDS = 50;
 const folder = mkdtempSync(join(tmpdir(), 'northfen-verify-'));
 const recording = join(folder, 'evening.mkv');
@@ -51,7 +53,7 @@ beforeAll(async () => {
 
 describe('checking a recording', () => {
   test('finds a track of it in another one, with its place and level', async () => {
-    const found = await verifyRecording(recording, [
+    const found = await verifyRecording(runner, recording, [
       { name: 'Records', track: 2, path: null, forbiddenIn: [0, 1] },
     ]);
     expect(found.verdict).toBe('not clean');
@@ -64,7 +66,7 @@ describe('checking a recording', () => {
   });
 
   test('finds a music file that begins anywhere', async () => {
-    const found = await verifyRecording(recording, [
+    const found = await verifyRecording(runner, recording, [
       { name: 'record.flac', track: null, path: record, forbiddenIn: [0, 1] },
     ]);
     expect(found.leaks.map(({ track }) => track)).toEqual([1]);
@@ -73,11 +75,11 @@ describe('checking a recording', () => {
   });
 
   test('is clean where nothing is found, and not testable where a reference is silent', async () => {
-    const clean = await verifyRecording(recording, [
+    const clean = await verifyRecording(runner, recording, [
       { name: 'Records', track: 2, path: null, forbiddenIn: [1] },
     ]);
     expect(clean).toEqual({ verdict: 'clean', leaks: [], untested: [] });
-    const silent = await verifyRecording(recording, [
+    const silent = await verifyRecording(runner, recording, [
       { name: 'Spare', track: 3, path: null, forbiddenIn: [1] },
     ]);
     expect(silent.verdict).toBe('not testable');
@@ -98,7 +100,7 @@ describe('checking a recording', () => {
     });
     await writer.add([[plane, plane]], plane.length);
     await writer.finish();
-    const found = await verifyRecording(recording, [
+    const found = await verifyRecording(runner, recording, [
       { name: 'tones.flac', track: null, path: tones, forbiddenIn: [1] },
     ]);
     expect(found.verdict).toBe('not testable');
@@ -107,7 +109,7 @@ describe('checking a recording', () => {
 
   test('says which tracks there are when another one is named', async () => {
     await expect(
-      verifyRecording(recording, [{ name: 'x', track: 6, path: null, forbiddenIn: [0] }]),
+      verifyRecording(runner, recording, [{ name: 'x', track: 6, path: null, forbiddenIn: [0] }]),
     ).rejects.toThrow('There is no audio track 7; the file has 4. Choose tracks from 1 to 4.');
   });
 });

@@ -1,0 +1,93 @@
+import type { Stereo } from '../../core/audio/planes.ts';
+import { withFft } from '../../core/measure/fft.ts';
+import type { PairState } from '../../core/measure/presence/pair.ts';
+import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
+import { HOP_FRAMES } from '../../core/measure/presence/windows.ts';
+import { AudioFile } from './audioFile.ts';
+import { pass } from './pass.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+
+/** A sound that is looked for: a track of the recording (counted from zero), or the first track of a file that goes along with it. */
+export type SurveyedSound = { track: number; path: null } | { track: null; path: string };
+
+/** A pair that is looked at: the place of its reference and of its track in the lists, and its lag (frames) where that is known. */
+export interface SurveyedPair {
+  reference: number;
+  track: number;
+  around: number | null;
+}
+
+/** A part of a recording is surveyed: from one window (2.5 s each) up to another, or to the end. */
+export interface SurveyRequest {
+  path: string;
+  references: SurveyedSound[];
+  tracks: number[];
+  pairs: SurveyedPair[];
+  fromWindow: number;
+  untilWindow: number | null;
+}
+
+/** What was gathered of each pair, in the order in which they were asked for; and where the part ends (frames). */
+export interface SurveyPart {
+  states: PairState[];
+  endFrames: number;
+}
+
+/**
+ * Looks for references in tracks over a part of a recording, all in one pass; each track is decoded once, whatever it is looked at for.
+ * @throws {MediaError} where something does not decode
+ */
+export async function surveyRecording(
+  { path, references, tracks, pairs, fromWindow, untilWindow }: SurveyRequest,
+  onProgress: (share: number) => void = () => {},
+): Promise<SurveyPart> {
+  const fromS = (fromWindow * HOP_FRAMES) / STEM_RATE;
+  const file = await AudioFile.open(path, { allowCut: true });
+  const own = [
+    ...new Set([...tracks, ...references.flatMap(({ track }) => (track === null ? [] : [track]))]),
+  ];
+  const others: AudioFile[] = [];
+  const stems = own.map((track) => Stem.of(file, track, { fromS }));
+  const places: number[] = [];
+  try {
+    for (const reference of references) {
+      if (reference.track !== null) places.push(own.indexOf(reference.track));
+      else {
+        const other = await AudioFile.open(reference.path, { allowCut: true });
+        others.push(other);
+        places.push(stems.push(Stem.of(other, 0, { fromS })) - 1);
+      }
+    }
+    const lengthS = Math.max(...tracks.map((track) => file.tracks[track].durationS)) - fromS;
+    const mostFrames =
+      untilWindow === null
+        ? Math.ceil((lengthS + 1) * STEM_RATE)
+        : (untilWindow + 1 - fromWindow) * HOP_FRAMES;
+    return await withFft(async (makeFft) => {
+      const at = new Map(pairs.map((pair) => [`${pair.reference} ${pair.track}`, pair]));
+      const survey = new PresenceSurvey(makeFft, references.length, tracks.length, {
+        firstWindow: fromWindow,
+        isWanted: (reference, track) => at.has(`${reference} ${track}`),
+        around: (reference, track) => at.get(`${reference} ${track}`)?.around ?? null,
+      });
+      const frames = await pass(
+        stems,
+        (planes: Stereo[], count) =>
+          survey.add(
+            places.map((place) => planes[place]),
+            tracks.map((track) => planes[own.indexOf(track)]),
+            count,
+          ),
+        { mostFrames, expectedS: Math.min(lengthS, mostFrames / STEM_RATE), onProgress },
+      );
+      const states = survey.states();
+      return {
+        states: pairs.map(({ reference, track }) => states[reference][track]),
+        endFrames: fromWindow * HOP_FRAMES + frames,
+      };
+    });
+  } finally {
+    await Promise.all(stems.map((stem) => stem.close()));
+    for (const one of [file, ...others]) one.close();
+  }
+}
