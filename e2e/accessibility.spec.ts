@@ -32,6 +32,17 @@ async function found(page: Page): Promise<string[]> {
 /** Every screen, with what to wait for and, for sheets, how to open one. */
 const SCREENS: [name: string, address: string, open?: (page: Page) => Promise<void>][] = [
   ['Setups', '/setups'],
+  ['Recordings', '/recordings'],
+  [
+    'a recording',
+    '/recordings',
+    async (page) => {
+      await page
+        .getByRole('link', { name: 'Lock & Paddle, the evening.mkv', exact: true })
+        .click({ timeout: 120_000 });
+      await page.getByRole('region', { name: 'Verdicts' }).waitFor({ timeout: 120_000 });
+    },
+  ],
   ['Start from nothing', '/plan'],
   ['Sources', '/setups/two-machines/sources'],
   [

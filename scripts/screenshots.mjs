@@ -1,16 +1,25 @@
 /** Takes the pictures of docs/screenshots anew, from fresh demo data. Needs Debian's chromium. */
 import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 import { ensureBuild, root } from './ensure.mjs';
 
+/** A media folder with recordings that somebody might have, to be seen in the list. */
+async function demoMedia() {
+  const folder = mkdtempSync(join(tmpdir(), 'northfen-media-'));
+  mkdirSync(join(folder, 'summer'));
+  for (const name of ['run 11.mkv', 'run 12.mkv', 'summer/locks at dusk.mp4', 'summer/practice.mkv'])
+    writeFileSync(join(folder, name), Buffer.alloc(40_000_000));
+  return folder;
+}
+
 ensureBuild();
 const dataDir = mkdtempSync(join(tmpdir(), 'northfen-pictures-'));
 const server = spawn(process.execPath, ['dist/node/server.js'], {
   cwd: root,
-  env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir },
+  env: { ...process.env, PORT: '4793', NORTHFEN_DATA_DIR: dataDir, NORTHFEN_MEDIA_DIR: await demoMedia() },
 });
 await new Promise((resolve) =>
   server.stdout.on('data', (text) => String(text).includes('is ready') && resolve()),
@@ -72,9 +81,15 @@ await page.getByRole('gridcell', { name: /^Lock & Paddle at Live/ }).click();
 await picture('reach-two-machines');
 await take('regatta-evening');
 await picture('takes');
-await take('regatta-made-right');
-await page.getByRole('heading', { name: 'Proof' }).scrollIntoViewIfNeeded();
-await picture('take-proven');
+await page.goto('/recordings');
+await page.getByRole('button', { name: 'Date' }).click();
+await picture('recordings');
+await page.getByRole('link', { name: 'Lock & Paddle, the evening.mkv', exact: true }).click();
+await page
+  .getByRole('button', { name: /Reedbox in track 2/ })
+  .first()
+  .click({ timeout: 120_000 });
+await picture('recording');
 await page.goto('/setups/regatta-evening/balance');
 await page.getByRole('button', { name: /^Live/ }).click({ timeout: 60_000 });
 await page.getByRole('button', { name: 'Solve', exact: true }).click();
@@ -108,10 +123,6 @@ await page.getByRole('button', { name: 'Try it in a simulated room' }).click();
 await page.getByRole('heading', { name: '3. What your room does' }).waitFor({ timeout: 120_000 });
 await page.getByRole('heading', { name: /^2\. Hand in/ }).evaluate((heading) => heading.scrollIntoView());
 await picture('sounding');
-await page.goto('/setups/regatta-evening/sources');
-await page.getByRole('button', { name: 'Levels and hum of Narrator' }).click();
-await page.getByRole('figure').waitFor({ timeout: 60_000 });
-await picture('reading');
 await page.goto('/setups/regatta-made-right/reach');
 await page.getByRole('button', { name: 'Change to the dusk theme' }).click();
 await picture('reach-dusk');

@@ -27,6 +27,7 @@ export function tidyDataFolder(dataDir: string, known: Known): void {
   for (const take of known.takes) remove(join(dataDir, 'takes', take), (name) => OWN.parts.test(name));
   remove(join(dataDir, 'media'), (name) => OWN.media.test(name) && !known.media.has(name));
   remove(join(dataDir, 'kept'), (name) => OWN.kept.test(name));
+  remove(join(dataDir, 'recordings'), (name) => OWN.parts.test(name));
   remove(join(dataDir, 'passages'), (name) => OWN.passages.test(name));
 }
 

@@ -69,7 +69,7 @@ describe('the correlation', () => {
       const mine = phases(reference, REFERENCE_SHARE);
       correlator.correlate(mine, phases(track, TRACK_SHARE), lags);
       const peak = highestPeak(lags);
-      expect(Math.round(peak.lag)).toBe(lag);
+      expect(Math.abs(peak.lag - lag)).toBeLessThan(0.5);
       expect(peak).toMatchObject({ polarity: 1 });
       expect(peak.height).toBeGreaterThan(100);
       correlator.correlate(

@@ -170,9 +170,9 @@ function partsOf(lengthS: number): Pick<SurveyRequest, 'fromWindow' | 'untilWind
   return starts.map((fromWindow, part) => ({ fromWindow, untilWindow: starts[part + 1] ?? null }));
 }
 
-function judged(state: PairState, lengthS: number) {
+function judged(state: PairState, lengthS: number, isLagSuggested = false) {
   const evidence = new PairEvidence(state);
-  return { presence: evidence.result(lengthS), suggested: evidence.suggestedLag() };
+  return { presence: evidence.result(lengthS, isLagSuggested), suggested: evidence.suggestedLag() };
 }
 
 /**
@@ -199,7 +199,7 @@ async function lookedAgain(
   );
   return new Map(
     again.flatMap(({ at }, index): [number, PresenceInterval[]][] => {
-      const { presence } = judged(states[index], task.lengthS);
+      const { presence } = judged(states[index], task.lengthS, !first[at].presence.present);
       return presence.present ? [[at, presence.intervals]] : [];
     }),
   );

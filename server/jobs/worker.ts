@@ -59,7 +59,8 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
       report({ share });
       reports += 1;
-      if (reports % REPORTS_A_LOOK !== 0 || process.memoryUsage().external < kept + GROWTH_A_COLLECTION) return;
+      if (reports % REPORTS_A_LOOK !== 0 || process.memoryUsage().external < kept + GROWTH_A_COLLECTION)
+        return;
       collectGarbage();
       kept = process.memoryUsage().external;
       if (kept > MOST_EXTERNAL_BYTES)

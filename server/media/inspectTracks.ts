@@ -13,6 +13,8 @@ import { STEM_RATE, Stem } from './stem.ts';
 
 /** Hum is looked for in this much of a track from its start (s). */
 const HUM_S = 120;
+/** Hum is told from low notes in pauses: where the quietest tenth lies this far below the loudness (dB). */
+const PAUSES_DB = 20;
 /** Outlines are drawn with so many values at most. */
 const OUTLINE_VALUES = 1200;
 
@@ -55,13 +57,15 @@ export async function inspectTracks(
         const { sound, stats, beginning } = meters[at];
         const found = sound.result();
         const start = joinedPortions(beginning);
-        const hum = found.integratedLufs === null ? null : calibrate(makeFft, start).hum;
+        const counted = stats.result();
+        const hasPauses =
+          found.integratedLufs !== null && found.integratedLufs - (counted.noiseFloorDb ?? 0) > PAUSES_DB;
         return {
           ...info,
           durationS: frames / STEM_RATE,
           ...found,
-          ...stats.result(),
-          hum,
+          ...counted,
+          hum: hasPauses ? calibrate(makeFft, start).hum : null,
           outline: stats.outline(OUTLINE_VALUES),
         };
       }),

@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { afterAll, expect, test } from '@jest/globals';
 import { sine } from '../../core/testing/tones.ts';
 import { readSound, testFolder, writeSound } from '../testing.ts';
-import { isPlainPcm, unpackPcm } from './pcm.ts';
+import { isPlainPcm, packPcm, unpackPcm } from './pcm.ts';
 
 const folder = testFolder();
 afterAll(folder.remove);
@@ -21,6 +21,25 @@ test('the extremes of each format are unpacked by their definition', () => {
     Float32Array.of(-0.5),
   ]);
   expect(isPlainPcm('flac')).toBe(false);
+});
+
+test('what is packed is rounded to the nearest value, held at full scale, and channels come in turn', () => {
+  const bytes = (codec: string, ...values: number[]) => [
+    ...packPcm(codec, [Float32Array.from(values)], 0, values.length),
+  ];
+  expect(bytes('pcm-s16', -1.5, 1.5, 0.4 / 32768, -0.6 / 32768)).toEqual([
+    0, 0x80, 0xff, 0x7f, 0, 0, 0xff, 0xff,
+  ]);
+  expect(bytes('pcm-s24', -1.5, 1, -0.5, 1 / 8388608)).toEqual([
+    0, 0, 0x80, 0xff, 0xff, 0x7f, 0, 0, 0xc0, 1, 0, 0,
+  ]);
+  expect(bytes('pcm-s32', -2)).toEqual([0, 0, 0, 0x80]);
+  const pair = [Float32Array.of(9, 0.5, 0.25), Float32Array.of(9, -0.5, -0.25)];
+  for (const codec of ['pcm-s16', 'pcm-s24', 'pcm-f32'])
+    expect(unpackPcm(codec, packPcm(codec, pair, 1, 2), 2)).toEqual([
+      Float32Array.of(0.5, 0.25),
+      Float32Array.of(-0.5, -0.25),
+    ]);
 });
 
 test.each<['pcm-s16' | 'pcm-s24' | 'pcm-f32', number]>([

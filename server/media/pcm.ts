@@ -77,3 +77,48 @@ function threeBytesEach(packet: Uint8Array): Int32Array {
     values[i] = ((packet[at] << 8) | (packet[at + 1] << 16) | (packet[at + 2] << 24)) >> 8;
   return values;
 }
+
+/**
+ * Packs frames of planes into plain PCM, channel by channel in turn, rounded to the nearest value and held at full scale; floats as they are.
+ * @param codec one that {@link isPlainPcm} accepts
+ */
+export function packPcm(
+  codec: string,
+  planes: readonly Float32Array[],
+  from: number,
+  frames: number,
+): Uint8Array<ArrayBuffer> {
+  const channels = planes.length;
+  const { bytes, scale } = FORMATS[codec];
+  if (codec === 'pcm-f32') return new Uint8Array(interleaved(planes, from, frames).buffer);
+  const packet = new Uint8Array(bytes * channels * frames);
+  const most = 1 / scale - 1;
+  const values =
+    bytes === 2 ? new Int16Array(packet.buffer) : bytes === 4 ? new Int32Array(packet.buffer) : null;
+  for (let channel = 0; channel < channels; channel++) {
+    const plane = planes[channel];
+    for (let i = 0, at = channel; i < frames; i++, at += channels) {
+      const rounded = Math.round(plane[from + i] / scale);
+      const value = rounded > most ? most : rounded < -most - 1 ? -most - 1 : rounded;
+      if (values) values[at] = value;
+      else {
+        packet[3 * at] = value;
+        packet[3 * at + 1] = value >> 8;
+        packet[3 * at + 2] = value >> 16;
+      }
+    }
+  }
+  return packet;
+}
+
+function interleaved(
+  planes: readonly Float32Array[],
+  from: number,
+  frames: number,
+): Float32Array<ArrayBuffer> {
+  const values = new Float32Array(planes.length * frames);
+  for (let channel = 0; channel < planes.length; channel++)
+    for (let i = 0, at = channel; i < frames; i++, at += planes.length)
+      values[at] = planes[channel][from + i];
+  return values;
+}

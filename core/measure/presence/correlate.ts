@@ -4,7 +4,26 @@ import { FLAT_RATE, LOW_HZ, MAX_LAG, TRANSFORM_FRAMES } from './windows.ts';
 
 const { abs, cos, floor, max, sqrt } = Math;
 
-const LOW_BIN = Math.ceil((LOW_HZ / FLAT_RATE) * TRANSFORM_FRAMES);
+const LOW_BIN = binOf(LOW_HZ);
+
+/**
+ * Mains hum is in all that is recorded in one place, and tells nothing of where a sound comes from: what lies this near to the harmonics of
+ * 50 and 60 Hz (Hz), up to a few kilohertz, is left out. Flattening spreads hum by as much.
+ */
+const HUM_HZ = [50, 60];
+const HUM_WIDTH_HZ = 4;
+const HUM_UP_TO_HZ = 2_000;
+/** From which bin to which, each. */
+const HUM_BINS = HUM_HZ.flatMap((mains) =>
+  Array.from({ length: floor(HUM_UP_TO_HZ / mains) }, (_, harmonic) => {
+    const hz = mains * (harmonic + 1);
+    return [binOf(hz - HUM_WIDTH_HZ), binOf(hz + HUM_WIDTH_HZ)];
+  }),
+);
+
+function binOf(hz: number): number {
+  return Math.ceil((hz / FLAT_RATE) * TRANSFORM_FRAMES);
+}
 /** A Gaussian spread is this many median absolute deviations (1 / 0.6745). */
 const SPREAD_PER_MAD = 1.4826;
 
@@ -56,6 +75,7 @@ export class Correlator {
     }
     this.fft.forward(this.padded, spectrum);
     spectrum.fill(0, 0, 2 * LOW_BIN);
+    for (const [from, to] of HUM_BINS) spectrum.fill(0, 2 * from, 2 * to);
     const floor = max(share * meanMagnitude(spectrum), MIN_FLOOR);
     this.loops.toPhases(spectrum.byteOffset, TRANSFORM_FRAMES, floor);
   }

@@ -9,6 +9,8 @@ export interface WindowEvidence {
   index: number;
   /** False where the reference is silent: the window says nothing. */
   testable: boolean;
+  /** How loud the reference is (dBFS, mean power). */
+  referenceDb: number;
   peak: Peak | null;
   /** Capped evidence over the window's stretches at the peak, in spreads: see `evidence.ts`. */
   spread: number;
@@ -19,6 +21,8 @@ export interface WindowEvidence {
   lastClear: number;
   gain: number;
   weight: number;
+  /** The lag at which the gain was estimated (frames at 32 kHz); null where it was not. */
+  gainLag: number | null;
   /** How many times its own uncertainty the gain is: chance correlations explain next to nothing of the track. */
   significance: number;
 }
@@ -54,6 +58,23 @@ const CAP = 6;
  * sound of few tones finds its like by chance.
  */
 const FULL_STRETCHES = 12;
+/** Levels of references are counted by whole dB, down to what is silent. */
+const LEVELS = 80;
+/** A reference has a floor of its own where so many dB lie between its loud and its quiet windows; windows this near to it are its floor. */
+const FLOOR_RANGE_DB = 15;
+const FLOOR_DB = 6;
+const LEAST_LOUD = 3;
+/** Windows that back each other are this near, at most; each two that follow each other lie 2.5 s apart. */
+const NEAR_WINDOWS = 4;
+/** Two clocks may drift apart by so much from window to window (frames at 32 kHz; 110 ppm). */
+const MOST_DRIFT = 9;
+/** Gains of one sound lie within this factor (6 dB). */
+const ALIKE_GAIN = 2;
+/** Windows show something together when there are so many, and so large a share of them agrees in polarity. */
+const LEAST_TOGETHER = 6;
+const LEAST_AGREEING = 0.85;
+/** What a backed window shows is looked for in those around it, so many to each side (a minute). */
+const REACH_WINDOWS = 24;
 /** Lags within 1 ms belong to the same offset. */
 const SAME_LAG = FLAT_RATE / 1000;
 
@@ -63,6 +84,8 @@ export interface PairState {
   windows: WindowEvidence[];
   examined: number;
   testable: number;
+  /** How many testable windows have a reference of each level, by whole dB below full scale. */
+  levels: number[];
   highest: number;
   sum: Float32Array;
   summed: number;
@@ -77,6 +100,7 @@ export function joinedStates(parts: PairState[]): PairState {
     windows: parts.flatMap(({ windows }) => windows),
     examined: total(({ examined }) => examined),
     testable: total(({ testable }) => testable),
+    levels: Array.from({ length: LEVELS }, (_, db) => total(({ levels }) => levels[db])),
     highest: max(...parts.map(({ highest }) => highest)),
     sum,
     summed: total(({ summed }) => summed),
@@ -93,6 +117,7 @@ export class PairEvidence {
       windows: [],
       examined: 0,
       testable: 0,
+      levels: new Array<number>(LEVELS).fill(0),
       highest: 0,
       sum: new Float32Array(LAGS),
       summed: 0,
@@ -113,7 +138,10 @@ export class PairEvidence {
 
   addWindow(evidence: WindowEvidence): void {
     this.state.examined += 1;
-    if (evidence.testable) this.state.testable += 1;
+    if (evidence.testable) {
+      this.state.testable += 1;
+      this.state.levels[levelIndex(evidence.referenceDb)] += 1;
+    }
     this.state.highest = max(this.state.highest, evidence.peak?.height ?? 0);
     if (mayCount(evidence)) this.state.windows.push(evidence);
   }
@@ -154,19 +182,22 @@ export class PairEvidence {
     return peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
   }
 
-  /** Decides over everything that was gathered. `lengthS` is where the shorter of both sounds ends. */
-  result(lengthS: number): Presence {
+  /**
+   * Decides over everything that was gathered.
+   * @param lengthS where the shorter of both sounds ends
+   * @param isLagSuggested when the survey looked around a lag that all windows together suggested, but none showed: that they agree on it says
+   *   nothing then, and only what they show together counts
+   */
+  result(lengthS: number, isLagSuggested = false): Presence {
     const testable = this.state.testable > 0;
     const file = this.filePeak();
-    const seen = this.state.windows.filter((window) => isSeen(window, null));
-    const isBacked = this.state.windows.some((window) => window.significance >= THRESHOLDS.significance);
-    const lag =
-      seen.length > 0
-        ? medianLag(seen)
-        : file && file.height >= THRESHOLDS.file && isBacked
-          ? file.lag
-          : null;
-    if (!testable || lag === null) {
+    const { windows } = this.state;
+    const backed = isLagSuggested ? [] : backedWindows(windows);
+    const together = backed.length === 0 && file ? windowsTogether(windows, file) : [];
+    const heard = backed.length > 0 ? windows.filter((window) => isHeard(window, backed)) : together;
+    const levelDb = levelOf(heard);
+    // A statement without a level is none; and what is heard only where the reference itself is as good as silent is its noise.
+    if (!testable || levelDb === null || this.isNoiseAlone(heard)) {
       return {
         testable,
         present: false,
@@ -177,16 +208,37 @@ export class PairEvidence {
         intervals: [],
       };
     }
-    const heard = this.state.windows.filter((window) => isSeen(window, lag));
     return {
       testable,
       present: true,
-      levelDb: levelOf(heard.length > 0 ? heard : this.state.windows.filter((window) => window.weight > 0)),
-      offsetMs: (lag / FLAT_RATE) * 1000,
+      levelDb,
+      offsetMs: ((backed.length > 0 ? medianLag(backed) : (file?.lag ?? 0)) / FLAT_RATE) * 1000,
       confidence: this.confidence(file),
       heardShare: heard.length / this.state.testable,
       intervals: intervalsOf(heard, lengthS),
     };
+  }
+
+  /**
+   * Tells whether the reference is heard in its quietest windows alone, and not in any of its loud ones: then what both sounds share is what
+   * lies at the floor of both (the noise of one converter, a hum), and not the reference.
+   */
+  private isNoiseAlone(heard: WindowEvidence[]): boolean {
+    const { levels } = this.state;
+    const [quiet, loud] = [this.levelAbove(0.9), this.levelAbove(0.25)];
+    const loudWindows = levels.slice(0, -loud + 1).reduce((sum, count) => sum + count, 0);
+    if (loud - quiet < FLOOR_RANGE_DB || loudWindows < LEAST_LOUD || heard.length === 0) return false;
+    return heard.every(({ referenceDb }) => referenceDb <= quiet + FLOOR_DB);
+  }
+
+  /** The level (dBFS) that so large a share of the testable windows reach. */
+  private levelAbove(share: number): number {
+    let left = share * this.state.testable;
+    const at = this.state.levels.findIndex((count) => {
+      left -= count;
+      return left <= 0;
+    });
+    return -max(0, at);
   }
 
   /**
@@ -202,6 +254,65 @@ export class PairEvidence {
   }
 }
 
+function levelIndex(db: number): number {
+  return max(0, min(LEVELS - 1, Math.round(-db)));
+}
+
+/**
+ * The second look: the windows that others back. Tunes of one tempo and instrument make single windows that pass for one another, three in a
+ * hundred pairs of 15 s, but not two one after the other that share no sound and agree in lag, polarity and level. A window that stands
+ * far above all that chance makes needs no other.
+ */
+function backedWindows(windows: WindowEvidence[]): WindowEvidence[] {
+  const measured = windows.filter((window) => window.weight > 0 && isBacking(window));
+  return measured.filter((window, at) => {
+    if ((window.peak?.height ?? 0) >= THRESHOLDS.alone && window.significance >= THRESHOLDS.alone)
+      return true;
+    const near = measured.slice(max(0, at - NEAR_WINDOWS), at + NEAR_WINDOWS + 1);
+    return near.some((other) => agree(window, other));
+  });
+}
+
+/**
+ * What no window shows by itself may be shown by many together: the correlations of all agree on a lag, and so do the gains there, in polarity
+ * and far above their common uncertainty. Returns the windows that show it; none where they do not.
+ */
+function windowsTogether(windows: WindowEvidence[], { lag, height }: Peak): WindowEvidence[] {
+  const there = windows.filter(
+    ({ weight, gainLag }) => weight > 0 && gainLag !== null && abs(gainLag - lag) <= SAME_LAG,
+  );
+  if (height < THRESHOLDS.file || there.length < LEAST_TOGETHER) return [];
+  const weight = there.reduce((sum, window) => sum + window.weight, 0);
+  const gain = there.reduce((sum, window) => sum + window.weight * window.gain, 0) / weight;
+  const agreeing = there.filter((window) => window.gain * gain > 0);
+  const share = agreeing.length / there.length;
+  if (abs(gain) * sqrt(weight) < THRESHOLDS.together || share < LEAST_AGREEING) return [];
+  return agreeing.filter(({ significance }) => significance >= 1);
+}
+
+/** Tells whether the gain of a window stands above its uncertainty. */
+function isBacking({ peak, significance }: WindowEvidence): boolean {
+  return peak !== null && significance >= THRESHOLDS.significance;
+}
+
+/** Tells whether two windows that do not overlap, but follow each other, show the same sound. */
+function agree(one: WindowEvidence, other: WindowEvidence): boolean {
+  const apart = abs(one.index - other.index);
+  if (apart < 2 || apart > NEAR_WINDOWS || !one.peak || !other.peak) return false;
+  const ratio = one.gain / other.gain;
+  return (
+    abs(one.peak.lag - other.peak.lag) <= MOST_DRIFT * apart && ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN
+  );
+}
+
+/** Tells whether a window shows the sound: it is backed itself, or it shows what a backed one near it shows. */
+function isHeard(window: WindowEvidence, backed: WindowEvidence[]): boolean {
+  if (backed.includes(window)) return true;
+  return backed.some(
+    (other) => abs(other.index - window.index) <= REACH_WINDOWS && isSeen(window, other.peak?.lag ?? null),
+  );
+}
+
 /** Tells whether a window could be a candidate at some lag, or has a gain. */
 function mayCount({ peak, spread, weight, significance }: WindowEvidence): boolean {
   const stands = (peak?.height ?? 0) >= THRESHOLDS.windowAtLag && spread >= THRESHOLDS.spread;
@@ -210,6 +321,7 @@ function mayCount({ peak, spread, weight, significance }: WindowEvidence): boole
 
 /** Tells whether a window shows the reference by itself, or (given the file's lag) together with the others. */
 export function isSeen(window: WindowEvidence, fileLag: number | null): boolean {
+  if (fileLag !== null && abs((window.peak?.lag ?? 0) - fileLag) > SAME_LAG) return false;
   return isCandidate(window, fileLag) && window.significance >= THRESHOLDS.significance;
 }
 

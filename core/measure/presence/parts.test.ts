@@ -2,6 +2,7 @@ import { beforeAll, describe, expect, test } from '@jest/globals';
 import { Kernels } from '../../kernels/kernels.ts';
 import { noise, rms, sine } from '../../testing/tones.ts';
 import { loadFft, type RealFft } from '../fft.ts';
+import { LAGS } from './correlate.ts';
 import {
   activeStretches,
   clearStretches,
@@ -11,11 +12,11 @@ import {
   stretchPowers,
 } from './evidence.ts';
 import { LevelEstimator } from './level.ts';
-import { PairEvidence, type WindowEvidence } from './pair.ts';
+import { joinedStates, PairEvidence, type WindowEvidence } from './pair.ts';
 import { findLag } from './search.ts';
 import { PresenceSurvey } from './survey.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
-import { FLAT_RATE, FLAT_WINDOW_FRAMES, LOW_HZ, RATE, STRETCHES, WINDOW_FRAMES } from './windows.ts';
+import { FLAT_RATE, FLAT_WINDOW_FRAMES, LOW_HZ, MAX_LAG, RATE, STRETCHES, WINDOW_FRAMES } from './windows.ts';
 
 let makeFft: (size: number) => RealFft;
 let kernels: Kernels;
@@ -179,6 +180,7 @@ describe('the decision over the windows of a pair', () => {
   const window = (index: number, more: Partial<WindowEvidence>): WindowEvidence => ({
     index,
     testable: true,
+    referenceDb: -20,
     peak: null,
     spread: 0,
     activeStretches: STRETCHES,
@@ -186,6 +188,7 @@ describe('the decision over the windows of a pair', () => {
     lastClear: -1,
     gain: 0,
     weight: 0,
+    gainLag: null,
     significance: 0,
     ...more,
   });
@@ -210,6 +213,77 @@ describe('the decision over the windows of a pair', () => {
     const pair = new PairEvidence();
     pair.addWindow({ ...heard(0), significance: 0.5 });
     expect(pair.result(5).present).toBe(false);
+  });
+
+  test('what is heard only where the reference is at its own floor is what both sounds share, and not the reference', () => {
+    const pair = new PairEvidence();
+    for (let index = 0; index < 12; index++)
+      pair.addWindow(
+        index % 3 === 0 ? { ...heard(index), referenceDb: -62 } : window(index, { referenceDb: -20 }),
+      );
+    expect(pair.result(40).present).toBe(false);
+    const other = new PairEvidence();
+    for (let index = 0; index < 12; index++)
+      other.addWindow(index % 3 === 0 ? heard(index) : window(index, { referenceDb: -62 }));
+    expect(other.result(40).present).toBe(true);
+  });
+
+  test('one window alone is chance, unless it stands far above it; two that follow each other back each other', () => {
+    const single = { peak: { lag: 320, height: 9, polarity: 1 as const }, significance: 6 };
+    const alone = new PairEvidence();
+    alone.addWindow({ ...heard(3), ...single });
+    expect(alone.result(30).present).toBe(false);
+    const strong = new PairEvidence();
+    strong.addWindow(heard(3));
+    expect(strong.result(30).present).toBe(true);
+    const others: [Partial<WindowEvidence>, boolean][] = [
+      [{}, true],
+      [{ gain: -0.1 }, false],
+      [{ gain: 0.5 }, false],
+      [{ peak: { lag: 380, height: 9, polarity: 1 } }, false],
+      [{ index: 4 }, false],
+      [{ index: 9 }, false],
+    ];
+    for (const [more, isPresent] of others) {
+      const pair = new PairEvidence();
+      pair.addWindow({ ...heard(3), ...single });
+      pair.addWindow({ ...heard(5), ...single, ...more });
+      expect(pair.result(40).present).toBe(isPresent);
+    }
+  });
+
+  test('what no window shows by itself, many may show together', () => {
+    const together = (gainOf: (index: number) => number) => {
+      const pair = new PairEvidence();
+      const lags = new Float32Array(LAGS);
+      for (let i = 0; i < LAGS; i++) lags[i] = 0.3 * Math.sin(i * i);
+      lags[MAX_LAG + 320] = 6;
+      for (let index = 0; index < 24; index++) {
+        pair.addLags(lags);
+        pair.addWindow(
+          window(index, {
+            peak: { lag: 320, height: 5, polarity: 1 },
+            gain: gainOf(index),
+            weight: 4e4,
+            gainLag: 320,
+            significance: 2,
+          }),
+        );
+      }
+      return pair.result(62.5, true);
+    };
+    expect(together(() => 0.01)).toMatchObject({ present: true, intervals: [{ startS: 0, endS: 62.5 }] });
+    expect(together((index) => (index % 2 === 0 ? 0.01 : -0.01)).present).toBe(false);
+  });
+
+  test('parts of a recording are judged as the whole would be', () => {
+    const [whole, first, second] = [new PairEvidence(), new PairEvidence(), new PairEvidence()];
+    for (const index of [0, 1, 2, 5, 6, 7]) {
+      whole.addWindow(heard(index));
+      (index < 4 ? first : second).addWindow(heard(index));
+    }
+    const joined = new PairEvidence(joinedStates([first.state, second.state]));
+    expect(joined.result(30)).toEqual(whole.result(30));
   });
 
   test('windows that agree merge into intervals with level and offset', () => {
@@ -239,6 +313,21 @@ describe('the decision over the windows of a pair', () => {
     for (const index of [0, 1, 2]) pair.addWindow(heard(index));
     pair.addWindow({ ...heard(3, -5000), peak: { lag: -5000, height: 6, polarity: 1 } });
     expect(pair.result(20).intervals).toHaveLength(1);
+  });
+});
+
+describe('what sounds of one room share', () => {
+  test('two sounds that hum alike are not one another', async () => {
+    const frames = 20 * RATE;
+    const hum = new Float32Array(frames);
+    for (const harmonic of [1, 2, 3, 4, 5, 7, 9, 11])
+      for (let i = 0; i < frames; i++)
+        hum[i] += Math.sin((2 * Math.PI * 50.02 * harmonic * i) / RATE + harmonic) / harmonic;
+    const humming = (seed: number) => noise(seed, frames).map((value, i) => 0.01 * value + 0.2 * hum[i]);
+    const [one, other] = [humming(5), humming(6)];
+    const survey = new PresenceSurvey(await loadFft(), 1, 1);
+    survey.add([[one, one]], [[other, other]], one.length);
+    expect(survey.results()[0][0].present).toBe(false);
   });
 });
 

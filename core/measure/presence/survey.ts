@@ -28,7 +28,7 @@ import {
   WINDOW_FRAMES,
 } from './windows.ts';
 
-const { abs, min, round, sqrt } = Math;
+const { abs, max, min, round, sqrt } = Math;
 
 const BANDWIDTH = 2 * (HIGH_HZ - LOW_HZ);
 /** Floats that a sound needs for its window and what is made of it, and what all work on together (less than this). */
@@ -228,6 +228,7 @@ export class PresenceSurvey {
     const nothing: WindowEvidence = {
       index: this.windowIndex,
       testable: !reference.silent,
+      referenceDb: 10 * Math.log10(max(mean(reference.powers), 1e-12)),
       peak: null,
       spread: 0,
       activeStretches: reference.active.filter(Boolean).length,
@@ -235,6 +236,7 @@ export class PresenceSurvey {
       lastClear: -1,
       gain: 0,
       weight: 0,
+      gainLag: null,
       significance: 0,
     };
     if (reference.silent || track.empty) return nothing;
@@ -243,7 +245,7 @@ export class PresenceSurvey {
     const near = FLAT_RATE / 1000;
     const peak =
       around === null ? highestPeak(this.lags) : highestPeak(this.lags, around - near, around + near);
-    if (peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
+    if (around === null && peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
     const stretches = stretchEvidence(this.kernels.loops, reference.flat, track.flat, peak, BANDWIDTH);
     const clear = clearStretches(stretches);
     const evidence = {
@@ -256,10 +258,10 @@ export class PresenceSurvey {
     const fileLag = around ?? pair.fileLag();
     const lag = isCandidate(evidence, fileLag) ? peak.lag : fileLag;
     if (lag === null) return evidence;
-    const before = pair.estimateBefore(this.windowIndex, lag);
+    const before = around === null ? pair.estimateBefore(this.windowIndex, lag) : null;
     return before
       ? { ...evidence, significance: before.significance }
-      : { ...evidence, ...this.gainAt(reference, track, lag, gainBlock(stretches)) };
+      : { ...evidence, gainLag: lag, ...this.gainAt(reference, track, lag, gainBlock(stretches)) };
   }
 
   private gainAt(

@@ -9,6 +9,10 @@ export const THRESHOLDS = {
   windowAtLag: 4.5,
   /** The evidence of the quarter-second stretches of a window, each capped: see `evidence.ts`. */
   spread: 2.8,
+  /** Peak, and gain over its uncertainty, of a window that no other one has to back. */
+  alone: 12,
+  /** The common gain of many windows over its uncertainty. (Windows overlap by half, so this is √2 too high.) */
+  together: 8,
   /** The gain of a window over its own uncertainty. */
   significance: 3,
   /** The peak of the sum over all windows. */

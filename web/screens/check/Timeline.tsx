@@ -69,8 +69,7 @@ export function Timeline({ check, result }: { check: Check; result: CheckResult 
               )}
               onClick={() => choose(leak)}
             >
-              {formatClock(leak.startS)}–{formatClock(leak.endS)} {leak.reference} in track {leak.track},{' '}
-              {formatDb(leak.levelDb)} dB
+              {fromTo(leak)} {leak.reference} in track {leak.track}, {formatDb(leak.levelDb)} dB
             </button>
           </li>
         ))}
@@ -140,8 +139,8 @@ function Place({ leak }: { leak: LeakInterval }) {
         <strong>
           {leak.reference} in track {leak.track}
         </strong>{' '}
-        from {formatClock(leak.startS)} to {formatClock(leak.endS)}, {formatDb(leak.levelDb)} dB against its
-        own level{Math.abs(leak.offsetMs) >= 1 ? `, ${lateWords(leak.offsetMs)}` : ''}.
+        {fromTo(leak)}, {formatDb(leak.levelDb)} dB against its own level
+        {Math.abs(leak.offsetMs) >= 1 ? `, ${lateWords(leak.offsetMs)}` : ''}.
       </p>
       <p className="mt-1.5 flex flex-wrap items-center gap-2">
         <span className="text-sm text-soft">Hear it, equally loud:</span>
@@ -159,6 +158,12 @@ function Place({ leak }: { leak: LeakInterval }) {
       </p>
     </div>
   );
+}
+
+/** Says from when to when: "0:20–0:50", "0:50" for a moment. */
+function fromTo({ startS, endS }: LeakInterval): string {
+  const [from, to] = [formatClock(startS), formatClock(endS)];
+  return from === to ? from : `${from}–${to}`;
 }
 
 function isPlaying(
