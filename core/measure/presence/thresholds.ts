@@ -17,6 +17,6 @@ export const THRESHOLDS = {
   significance: 3,
   /** The peak of the sum over all windows. */
   file: 7,
-  /** The share of unrelated pairs that may be called present: none of 240 was, so it is below this at 95 % confidence. */
-  falseAlarms: 0.0125,
+  /** The share of unrelated pairs that may be called present: none of 12,000 was, so it is below this at 95 % confidence. */
+  falseAlarms: 0.00025,
 } as const;

@@ -113,9 +113,10 @@ function Heading({ check }: { check: Check }) {
   ];
   return (
     <div>
-      <Link to="/recordings" className="text-sm text-water underline">
+      <Link to="/recordings" className="inline-flex min-h-6 items-center text-sm text-water underline">
         All recordings
       </Link>
+      <h1 className="sr-only">{check.name}</h1>
       <div className="flex items-start justify-between gap-3">
         <NameField
           value={check.name}

@@ -27,10 +27,10 @@ export function TakesScreen() {
       >
         <ScreenTitle title="Takes" />
         <p className="py-1 text-sm">
-          <Link to={`${path}/takes/sounding`} className="text-water underline">
+          <Link to={`${path}/takes/sounding`} className="flex min-h-6 items-center text-water underline">
             Sound the real room
           </Link>
-          <Link to="/recordings" className="block text-water underline">
+          <Link to="/recordings" className="flex min-h-6 items-center text-water underline">
             Check a recording
           </Link>
         </p>
