@@ -66,6 +66,8 @@ const FLOOR_DB = 6;
 const LEAST_LOUD = 3;
 /** Windows that back each other are this near, at most; each two that follow each other lie 2.5 s apart. */
 const NEAR_WINDOWS = 4;
+/** Lags of one sound differ by no more (frames at 32 kHz). */
+const SAME_PLACE = 2;
 /** Two clocks may drift apart by so much from window to window (frames at 32 kHz; 110 ppm). */
 const MOST_DRIFT = 9;
 /** Gains of one sound lie within this factor (6 dB). */
@@ -266,8 +268,9 @@ function levelIndex(db: number): number {
 function backedWindows(windows: WindowEvidence[]): WindowEvidence[] {
   const measured = windows.filter((window) => window.weight > 0 && isBacking(window));
   return measured.filter((window, at) => {
-    if ((window.peak?.height ?? 0) >= THRESHOLDS.alone && window.significance >= THRESHOLDS.alone)
-      return true;
+    const height = window.peak?.height ?? 0;
+    if (min(height, window.significance) >= THRESHOLDS.alone) return true;
+    if (height >= THRESHOLDS.window && window.significance >= THRESHOLDS.aloneByGain) return true;
     const near = measured.slice(max(0, at - NEAR_WINDOWS), at + NEAR_WINDOWS + 1);
     return near.some((other) => agree(window, other));
   });
@@ -300,9 +303,9 @@ function agree(one: WindowEvidence, other: WindowEvidence): boolean {
   const apart = abs(one.index - other.index);
   if (apart < 2 || apart > NEAR_WINDOWS || !one.peak || !other.peak) return false;
   const ratio = one.gain / other.gain;
-  return (
-    abs(one.peak.lag - other.peak.lag) <= MOST_DRIFT * apart && ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN
-  );
+  const areSure = min(one.significance, other.significance) >= THRESHOLDS.drifting;
+  const mayDiffer = areSure ? MOST_DRIFT * apart : SAME_PLACE;
+  return abs(one.peak.lag - other.peak.lag) <= mayDiffer && ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN;
 }
 
 /** Tells whether a window shows the sound: it is backed itself, or it shows what a backed one near it shows. */

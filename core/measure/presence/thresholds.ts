@@ -11,12 +11,16 @@ export const THRESHOLDS = {
   spread: 2.8,
   /** Peak, and gain over its uncertainty, of a window that no other one has to back. */
   alone: 12,
+  /** So high a gain over its uncertainty needs no other window either: sounds whose clocks drift apart have low peaks, but high gains. */
+  aloneByGain: 15,
+  /** The gain over its uncertainty of windows that may back each other although their lags drift apart. */
+  drifting: 6,
   /** The common gain of many windows over its uncertainty. (Windows overlap by half, so this is √2 too high.) */
   together: 8,
   /** The gain of a window over its own uncertainty. */
   significance: 3,
   /** The peak of the sum over all windows. */
   file: 7,
-  /** The share of unrelated pairs that may be called present: none of 12,000 was, so it is below this at 95 % confidence. */
-  falseAlarms: 0.00025,
+  /** The share of unrelated pairs that may be called present: one of 13,000 was, so it is below this at 95 % confidence. */
+  falseAlarms: 0.0004,
 } as const;
