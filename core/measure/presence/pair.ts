@@ -7,6 +7,8 @@ const { abs, exp, floor, max, min, sqrt } = Math;
 /** What one window showed of a reference in a track. */
 export interface WindowEvidence {
   index: number;
+  /** Its place among the windows that can be tested: what follows a silence follows what was before it. */
+  order: number;
   /** False where the reference is silent: the window says nothing. */
   testable: boolean;
   /** How loud the reference is (dBFS, mean power). */
@@ -64,8 +66,10 @@ const LEVELS = 80;
 const FLOOR_RANGE_DB = 15;
 const FLOOR_DB = 6;
 const LEAST_LOUD = 3;
-/** Windows that back each other are this near, at most; each two that follow each other lie 2.5 s apart. */
+/** Windows that back each other are this near, at most, among those that can be tested. */
 const NEAR_WINDOWS = 4;
+/** Until so many windows are summed, every one is asked whether all agree; then every fourth. */
+const FEW_WINDOWS = 16;
 /** Lags of one sound differ by no more (frames at 32 kHz). */
 const SAME_PLACE = 2;
 /** Two clocks may drift apart by so much from window to window (frames at 32 kHz; 110 ppm). */
@@ -99,7 +103,10 @@ export function joinedStates(parts: PairState[]): PairState {
   for (const part of parts) for (let i = 0; i < LAGS; i++) sum[i] += part.sum[i];
   const total = (of: (part: PairState) => number) => parts.reduce((all, part) => all + of(part), 0);
   return {
-    windows: parts.flatMap(({ windows }) => windows),
+    windows: parts.flatMap(({ windows }, part) => {
+      const before = parts.slice(0, part).reduce((sum, one) => sum + one.testable, 0);
+      return windows.map((window) => ({ ...window, order: before + window.order }));
+    }),
     examined: total(({ examined }) => examined),
     testable: total(({ testable }) => testable),
     levels: Array.from({ length: LEVELS }, (_, db) => total(({ levels }) => levels[db])),
@@ -164,7 +171,7 @@ export class PairEvidence {
 
   /** The lag that the windows so far agree on, or null; looked at anew with every fourth window. */
   fileLag(): number | null {
-    if (this.agreed === null && this.state.summed % 4 === 1) {
+    if (this.agreed === null && (this.state.summed % 4 === 1 || this.state.summed < FEW_WINDOWS)) {
       const peak = this.filePeak();
       this.agreed = peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
     }
@@ -301,7 +308,7 @@ function isBacking({ peak, significance }: WindowEvidence): boolean {
 /** Tells whether two windows that do not overlap, but follow each other, show the same sound. */
 function agree(one: WindowEvidence, other: WindowEvidence): boolean {
   const apart = abs(one.index - other.index);
-  if (apart < 2 || apart > NEAR_WINDOWS || !one.peak || !other.peak) return false;
+  if (apart < 2 || abs(one.order - other.order) > NEAR_WINDOWS || !one.peak || !other.peak) return false;
   const ratio = one.gain / other.gain;
   const areSure = min(one.significance, other.significance) >= THRESHOLDS.drifting;
   const mayDiffer = areSure ? MOST_DRIFT * apart : SAME_PLACE;

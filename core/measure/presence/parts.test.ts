@@ -179,6 +179,7 @@ describe('the level', () => {
 describe('the decision over the windows of a pair', () => {
   const window = (index: number, more: Partial<WindowEvidence>): WindowEvidence => ({
     index,
+    order: index,
     testable: true,
     referenceDb: -20,
     peak: null,
@@ -241,8 +242,9 @@ describe('the decision over the windows of a pair', () => {
       [{ gain: -0.1 }, false],
       [{ gain: 0.5 }, false],
       [{ peak: { lag: 380, height: 9, polarity: 1 } }, false],
-      [{ index: 4 }, false],
-      [{ index: 9 }, false],
+      [{ index: 4, order: 4 }, false],
+      [{ index: 9, order: 9 }, false],
+      [{ index: 9, order: 4 }, true],
     ];
     for (const [more, isPresent] of others) {
       const pair = new PairEvidence();
@@ -279,8 +281,9 @@ describe('the decision over the windows of a pair', () => {
   test('parts of a recording are judged as the whole would be', () => {
     const [whole, first, second] = [new PairEvidence(), new PairEvidence(), new PairEvidence()];
     for (const index of [0, 1, 2, 5, 6, 7]) {
-      whole.addWindow(heard(index));
-      (index < 4 ? first : second).addWindow(heard(index));
+      whole.addWindow({ ...heard(index), order: whole.state.testable });
+      const part = index < 4 ? first : second;
+      part.addWindow({ ...heard(index), order: part.state.testable });
     }
     const joined = new PairEvidence(joinedStates([first.state, second.state]));
     expect(joined.result(30)).toEqual(whole.result(30));

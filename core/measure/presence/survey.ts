@@ -227,6 +227,7 @@ export class PresenceSurvey {
   ): WindowEvidence {
     const nothing: WindowEvidence = {
       index: this.windowIndex,
+      order: pair.state.testable,
       testable: !reference.silent,
       referenceDb: 10 * Math.log10(max(mean(reference.powers), 1e-12)),
       peak: null,
@@ -256,7 +257,7 @@ export class PresenceSurvey {
       spread: spreadEvidence(stretches, reference.active),
     };
     const fileLag = around ?? pair.fileLag();
-    const lag = isCandidate(evidence, fileLag) ? peak.lag : fileLag;
+    const lag = peak.height >= THRESHOLDS.window || isCandidate(evidence, fileLag) ? peak.lag : fileLag;
     if (lag === null) return evidence;
     const before = around === null ? pair.estimateBefore(this.windowIndex, lag) : null;
     return before
