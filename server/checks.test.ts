@@ -219,6 +219,14 @@ describe('work on recordings', () => {
     expect(verdict).toBe('not clean');
     expect(result?.pairs).toBe(2);
     expect(new Set(result?.leaks.map(({ reference }) => reference))).toEqual(new Set(['reeds.wav']));
+
+    mkdirSync(join(mediaDir, 'empty'));
+    const files = [{ name: 'empty', place: { kind: 'folder', path: 'empty' }, notFor: ['upload'] }];
+    await post(`/api/checks/${read.id}/check`, { ...plan, files }).expect(202);
+    expect(await ended(read.id)).toMatchObject({
+      state: 'failed',
+      message: expect.stringContaining('There is no recording in empty, so nothing can be looked for'),
+    });
   });
 
   test('new files of a watched folder are brought in by themselves', async () => {

@@ -1,4 +1,4 @@
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
@@ -105,6 +105,34 @@ describe('checking a recording', () => {
     ]);
     expect(found.verdict).toBe('not testable');
     expect(found.untested[0].reason).toContain('a few steady tones');
+  });
+
+  test('looks at all that is there, whatever a damaged file says of its length', async () => {
+    const short = join(folder, 'short.mkv');
+    const bytes = readFileSync(recording);
+    const at = bytes.indexOf(Buffer.from([0x44, 0x89, 0x88]));
+    const saysMs = bytes.readDoubleBE(at + 3);
+    expect(Math.abs(saysMs / 1000 - SECONDS)).toBeLessThan(1);
+    bytes.writeDoubleBE(saysMs / 10, at + 3);
+    writeFileSync(short, bytes);
+    const { leaks } = await verifyRecording(runner, short, [
+      { name: 'Records', track: 2, path: null, forbiddenIn: [0] },
+    ]);
+    expect(Math.abs((leaks[0]?.startS ?? 0) - 20)).toBeLessThan(3);
+    expect(Math.abs((leaks[0]?.endS ?? 0) - SECONDS)).toBeLessThan(3);
+  });
+
+  test('a file that cannot be read is not testable, and the others are looked for all the same', async () => {
+    const broken = join(folder, 'broken.flac');
+    writeFileSync(broken, 'this is a text');
+    const found = await verifyRecording(runner, recording, [
+      { name: 'Song', track: null, path: broken, forbiddenIn: [1] },
+      { name: 'Records', track: 2, path: null, forbiddenIn: [0] },
+    ]);
+    expect(found.leaks.map(({ reference }) => reference)).toEqual(['Records']);
+    expect(found.untested).toEqual([
+      { reference: 'Song', track: 2, reason: expect.stringContaining('Song is not an audio file') },
+    ]);
   });
 
   test('says which tracks there are when another one is named', async () => {

@@ -1,3 +1,4 @@
+import { basename } from 'node:path';
 import {
   type LeakInterval,
   type UntestedPair,
@@ -30,6 +31,8 @@ export interface Reference {
 /** A recording is surveyed in this many parts side by side, where it is long enough (s). */
 const PARTS = 2;
 const LEAST_PART_S = 60;
+/** So many references are looked for in one pass: each takes memory of its own. */
+const AT_ONCE = 16;
 /** Stretches that are this near belong together (s), and offsets (ms). */
 const NEAR_S = 5;
 const SAME_OFFSET_MS = 5;
@@ -58,9 +61,10 @@ interface Task {
 export async function verifyRecording(
   runner: TaskRunner,
   path: string,
-  references: Reference[],
+  asked: Reference[],
   { onProgress = () => {}, signal }: RunOptions = {},
 ): Promise<Verification> {
+  const { references, unreadable } = await readable(asked);
   const tracks = [...new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn))].sort((a, b) => a - b);
   const task: Task = {
     runner,
@@ -73,12 +77,12 @@ export async function verifyRecording(
   const pairs = references.flatMap(({ forbiddenIn }, reference) =>
     forbiddenIn.map((track): Pair => ({ reference, track: tracks.indexOf(track) })),
   );
-  const states = await surveyed(
+  const surveys = await surveyed(
     task,
     pairs.map((pair) => ({ ...pair, around: null })),
     (share) => onProgress(0.5 * share),
   );
-  const first = pairs.map((pair, at) => ({ pair, ...judged(states[at], task.lengthS) }));
+  const first = pairs.map((pair, at) => ({ pair, ...judged(surveys[at]) }));
   const closer = await lookedAgain(task, first, (share) => onProgress(0.5 + 0.2 * share));
   const intervals = first.map((one, at) => closer.get(at) ?? one.presence.intervals);
   const isTestable = first.map(({ presence }) => presence.testable);
@@ -90,7 +94,7 @@ export async function verifyRecording(
   onProgress(1);
 
   const leaks: LeakInterval[] = [];
-  const untested: UntestedPair[] = [];
+  const untested: UntestedPair[] = [...unreadable];
   for (const [at, { reference, track }] of pairs.entries()) {
     const named = { reference: references[reference].name, track: tracks[track] + 1 };
     leaks.push(...joined(intervals[at]).map((one) => ({ ...named, ...one })));
@@ -110,7 +114,38 @@ export async function verifyRecording(
   };
 }
 
-/** How long the recording is (s). @throws {MediaError} where it has no track that is asked for */
+/** Sorts out the references whose files cannot be opened: of those nothing can be said, but of the others. */
+async function readable(
+  asked: Reference[],
+): Promise<{ references: Reference[]; unreadable: UntestedPair[] }> {
+  const references: Reference[] = [];
+  const unreadable: UntestedPair[] = [];
+  for (const reference of asked) {
+    const problem = reference.path === null ? null : await openingProblem(reference.path, reference.name);
+    if (problem === null) references.push(reference);
+    else
+      unreadable.push(
+        ...reference.forbiddenIn.map((track) => ({
+          reference: reference.name,
+          track: track + 1,
+          reason: `its file cannot be read: ${problem}`,
+        })),
+      );
+  }
+  return { references, unreadable };
+}
+
+async function openingProblem(path: string, name: string): Promise<string | null> {
+  try {
+    (await AudioFile.open(path, { allowCut: true })).close();
+    return null;
+  } catch (error) {
+    if (error instanceof MediaError) return error.message.replaceAll(basename(path), name).replace(/\.$/, '');
+    throw error;
+  }
+}
+
+/** How long the recording says that it is (s). @throws {MediaError} where it has no track that is asked for */
 async function lengthOf(path: string, references: Reference[]): Promise<number> {
   const file = await AudioFile.open(path, { allowCut: true });
   file.close();
@@ -132,13 +167,41 @@ function soundOf({ track, path }: Reference): SurveyedSound {
   return path === null ? { track: track ?? 0, path: null } : { track: null, path };
 }
 
-/** Surveys pairs over the whole recording, in parts side by side. */
+/** What was gathered of a pair, and how long the recording is (s), as it was read. */
+interface Surveyed {
+  state: PairState;
+  lengthS: number;
+}
+
+/** Surveys pairs over the whole recording, some references at a time. */
 async function surveyed(
+  task: Task,
+  pairs: SurveyedPair[],
+  onProgress: (share: number) => void,
+): Promise<Surveyed[]> {
+  const used = [...new Set(pairs.map(({ reference }) => reference))];
+  const found: Surveyed[] = new Array(pairs.length);
+  for (let from = 0; from < used.length; from += AT_ONCE) {
+    const batch = used.slice(from, from + AT_ONCE);
+    const at = pairs.flatMap(({ reference }, index) => (batch.includes(reference) ? [index] : []));
+    const surveys = await surveyedAtOnce(
+      task,
+      at.map((index) => pairs[index]),
+      (share) => onProgress((from + share * batch.length) / used.length),
+    );
+    at.forEach((index, place) => {
+      found[index] = surveys[place];
+    });
+  }
+  return found;
+}
+
+/** Surveys pairs over the whole recording in one pass, in parts side by side. */
+async function surveyedAtOnce(
   { runner, path, references, tracks, lengthS, signal }: Task,
   pairs: SurveyedPair[],
   onProgress: (share: number) => void,
-): Promise<PairState[]> {
-  if (pairs.length === 0) return [];
+): Promise<Surveyed[]> {
   const used = [...new Set(pairs.map(({ reference }) => reference))];
   const lookedIn = [...new Set(pairs.map(({ track }) => track))];
   const request = {
@@ -159,7 +222,11 @@ async function surveyed(
     }),
     signal,
   );
-  return pairs.map((_, at) => joinedStates(parts.map(({ states }) => states[at])));
+  const readS = Math.max(...parts.map(({ endFrames }) => endFrames)) / STEM_RATE;
+  return pairs.map((_, at) => ({
+    state: joinedStates(parts.map(({ states }) => states[at])),
+    lengthS: readS,
+  }));
 }
 
 /** The parts in which a recording is surveyed, in windows. */
@@ -170,7 +237,7 @@ function partsOf(lengthS: number): Pick<SurveyRequest, 'fromWindow' | 'untilWind
   return starts.map((fromWindow, part) => ({ fromWindow, untilWindow: starts[part + 1] ?? null }));
 }
 
-function judged(state: PairState, lengthS: number, isLagSuggested = false) {
+function judged({ state, lengthS }: Surveyed, isLagSuggested = false) {
   const evidence = new PairEvidence(state);
   return { presence: evidence.result(lengthS, isLagSuggested), suggested: evidence.suggestedLag() };
 }
@@ -192,14 +259,14 @@ async function lookedAgain(
     const isWhole = presence.present && presence.heardShare === 1;
     return lag === null || isWhole ? [] : [{ at, pair: { ...pair, around: lag * FRAMES_PER_FLAT_FRAME } }];
   });
-  const states = await surveyed(
+  const surveys = await surveyed(
     task,
     again.map(({ pair }) => pair),
     onProgress,
   );
   return new Map(
     again.flatMap(({ at }, index): [number, PresenceInterval[]][] => {
-      const { presence } = judged(states[index], task.lengthS, !first[at].presence.present);
+      const { presence } = judged(surveys[index], !first[at].presence.present);
       return presence.present ? [[at, presence.intervals]] : [];
     }),
   );

@@ -11,6 +11,8 @@ export type Visit = (planes: Stereo[], frames: number) => void | Promise<void>;
 export interface PassOptions {
   /** Whether it ends with the longest stem (the shorter ones are silent after their end) or the shortest. */
   endsWith?: 'longest' | 'shortest';
+  /** Only so many stems, from the first on, decide where it ends; all when left out. */
+  deciding?: number;
   /** No more frames than this are read. */
   mostFrames?: number;
   /** After the end it goes on in silence for so many frames: what is late still comes out. */
@@ -32,6 +34,7 @@ export async function pass(
   visit: Visit,
   {
     endsWith = 'longest',
+    deciding = stems.length,
     mostFrames = Number.POSITIVE_INFINITY,
     tailFrames = 0,
     ...options
@@ -45,7 +48,8 @@ export async function pass(
   let done = 0;
   for (let tail = tailFrames; done < mostFrames; ) {
     const counts = await readAll(stems, planes, Math.min(PORTION_FRAMES, mostFrames - done));
-    let frames = endsWith === 'longest' ? Math.max(0, ...counts) : Math.min(mostFrames, ...counts);
+    const ends = counts.slice(0, deciding);
+    let frames = endsWith === 'longest' ? Math.max(0, ...ends) : Math.min(mostFrames, ...ends);
     if (frames === 0) {
       frames = Math.min(tail, PORTION_FRAMES);
       tail -= frames;

@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { type CheckPlan, type PublishedUse, referencesOf } from '../../core/check/plan.ts';
+import { HttpError } from '../httpError.ts';
 import type { Reference } from '../jobs/verify.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';
 
@@ -17,7 +18,7 @@ export interface FoundReference extends Reference {
 
 /**
  * Returns what a plan looks for, with the files in which it is: a folder stands for every recording in it.
- * @throws {HttpError} when a file is not there, or outside of the media folder
+ * @throws {HttpError} when a file is not there or outside of the media folder, or a folder holds no recording or too many
  */
 export async function plannedReferences(plan: CheckPlan, folders: Folders): Promise<FoundReference[]> {
   const found: FoundReference[] = [];
@@ -28,9 +29,18 @@ export async function plannedReferences(plan: CheckPlan, folders: Folders): Prom
     else {
       const path = await inFolder(folders.mediaDir, place.path);
       if ((await stat(path)).isFile()) found.push({ ...reference, path });
-      else
-        for (const file of (await listRecordings(path)).files)
-          found.push({ ...reference, name: file.path, path: join(path, file.path) });
+      else {
+        const { files, isCut } = await listRecordings(path);
+        if (files.length === 0 || isCut)
+          throw new HttpError(
+            422,
+            'folder-refused',
+            files.length === 0
+              ? `There is no recording in ${place.path}, so nothing can be looked for. Choose another folder.`
+              : `${place.path} holds more than ${files.length} recordings. Choose a smaller folder.`,
+          );
+        for (const file of files) found.push({ ...reference, name: file.path, path: join(path, file.path) });
+      }
     }
   }
   return withOwnNames(found);

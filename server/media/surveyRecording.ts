@@ -59,10 +59,9 @@ export async function surveyRecording(
       }
     }
     const lengthS = Math.max(...tracks.map((track) => file.tracks[track].durationS)) - fromS;
+    // The last part goes on as long as the tracks do: what a damaged file says of its length may be too short.
     const mostFrames =
-      untilWindow === null
-        ? Math.ceil((lengthS + 1) * STEM_RATE)
-        : (untilWindow + 1 - fromWindow) * HOP_FRAMES;
+      untilWindow === null ? Number.POSITIVE_INFINITY : (untilWindow + 1 - fromWindow) * HOP_FRAMES;
     return await withFft(async (makeFft) => {
       const at = new Map(pairs.map((pair) => [`${pair.reference} ${pair.track}`, pair]));
       const survey = new PresenceSurvey(makeFft, references.length, tracks.length, {
@@ -78,7 +77,12 @@ export async function surveyRecording(
             tracks.map((track) => planes[own.indexOf(track)]),
             count,
           ),
-        { mostFrames, expectedS: Math.min(lengthS, mostFrames / STEM_RATE), onProgress },
+        {
+          mostFrames,
+          deciding: own.length,
+          expectedS: Math.min(lengthS, mostFrames / STEM_RATE),
+          onProgress,
+        },
       );
       const states = survey.states();
       return {
