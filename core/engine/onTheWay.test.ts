@@ -131,7 +131,7 @@ describe('latency of processing', () => {
     expect(card.delayMs).toBe(arrival?.delayMs);
     expect(card.legs.find(({ what }) => what === 'its processing')?.delayMs).toBe(25);
     const limited = withLeg(plain, 'game', 'vod', [PROCESSORS.limiter.initial]);
-    expect(reachOf(limited).at('game', 'vod')?.delayMs).toBeCloseTo(3.417, 2);
+    expect(reachOf(limited).at('game', 'vod')?.delayMs).toBeCloseTo(2.917, 2);
     expect(reachOf(limited).at('game', 'live')?.delayMs).toBe(0);
   });
 });
@@ -201,13 +201,13 @@ test('what is compared with a processing is as loud and as late as it', () => {
   const steps: Processing = [PROCESSORS.limiter.initial, { does: 'delay', delayMs: 10, off: true }];
   const found = asLoudWithout({ withIt: -20, without: -26.03 }, steps);
   expect(found?.gainDb).toBeCloseTo(6, 1);
-  expect(found?.processing[1]).toEqual({ does: 'delay', delayMs: 164 / 48 });
+  expect(found?.processing[1]).toEqual({ does: 'delay', delayMs: 140 / 48 });
   expect(asLoudWithout({ withIt: -20, without: null }, steps)).toBeNull();
   const highPass = { does: 'high-pass' as const, hz: 80 };
   const withoutLimiter = asLoudWithout({ withIt: -20, without: -18 }, [highPass, ...steps], [highPass]);
   expect(withoutLimiter?.processing).toEqual([
     highPass,
     { does: 'trim', gainDb: -2 },
-    { does: 'delay', delayMs: 164 / 48 },
+    { does: 'delay', delayMs: 140 / 48 },
   ]);
 });

@@ -39,7 +39,7 @@ test('the own voice in headphones is found as late as it comes, under everything
   expect(Math.abs(late.copies[0].delayMs - 40)).toBeLessThan(0.1);
   expect(Math.abs(late.copies[0].levelDb + 6)).toBeLessThan(0.5);
   const [limited] = (await heard([{ does: 'limiter', ceilingDbtp: -1, releaseMs: 80 }])) ?? [];
-  expect(Math.abs(limited.copies[0].delayMs - 164 / 48)).toBeLessThan(0.1);
+  expect(Math.abs(limited.copies[0].delayMs - 140 / 48)).toBeLessThan(0.1);
 });
 
 test('where it is not heard, nothing is said of it', async () => {
