@@ -49,8 +49,8 @@ test('a recording of another program goes from “is there music in it?” to a 
 
   const verdicts = page.getByRole('region', { name: 'Verdicts' });
   await expect(verdicts).toContainText('upload: not clean', { timeout: 90_000 });
-  await expect(verdicts).toContainText('Music must not be in track 1, and is there.');
-  await expect(verdicts).toContainText('For live nothing was looked for');
+  await expect(verdicts).toContainText('Found in track 1, and not allowed there: Music.');
+  await expect(verdicts).toContainText('Not checked: live');
   const places = page.getByRole('list', { name: 'Places' }).getByRole('listitem');
   await expect(places).toHaveCount(1);
   const [from, to] = ((await places.textContent()) ?? '').match(/\d+:\d\d/g) ?? [];
@@ -69,7 +69,7 @@ test('a recording of another program goes from “is there music in it?” to a 
 
   // Another question: the answer that stands is marked as old.
   await page.getByRole('button', { name: 'track 1 goes to: upload' }).click();
-  await expect(verdicts).toContainText('You have changed what is asked');
+  await expect(verdicts).toContainText('You changed the question');
   await page.getByRole('link', { name: 'All recordings' }).click();
   const row = page.getByRole('row').filter({ hasText: 'evening.mkv' }).filter({ hasText: '3 tracks' });
   await expect(row).toContainText('not clean');

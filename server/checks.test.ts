@@ -128,7 +128,7 @@ describe('a recording of the media folder', () => {
     symlinkSync(folder.path, join(mediaDir, 'up'));
     for (const path of ['../private.mkv', 'link.mkv', 'up/private.mkv', 'summer/../../private.mkv']) {
       const { body } = await post('/api/checks', { paths: [path], setupId: null }).expect(403);
-      expect(body.error.message).toContain('not in the media folder');
+      expect(body.error.message).toContain('outside of the media folder');
     }
     const { body } = await get('/api/media-folder').expect(200);
     expect(body.files).toEqual([]);
@@ -136,7 +136,7 @@ describe('a recording of the media folder', () => {
     expect(gone.body.error.message).toContain('is its disk not connected');
   });
 
-  test('the same recording is brought in once, however often it is asked for', async () => {
+  test('the same recording is added once, however often it is asked for', async () => {
     await writeEvening(join(mediaDir, 'evening.mkv'));
     const [one, other] = await Promise.all([
       post('/api/checks', { paths: ['evening.mkv'], setupId: null }),
@@ -229,8 +229,10 @@ describe('work on recordings', () => {
     });
   });
 
-  test('new files of a watched folder are brought in by themselves', async () => {
-    await local(request(app).put('/api/media-folder/watch')).send({ on: true, setupId: null }).expect(200);
+  test('new files of a watched folder are added automatically', async () => {
+    await local(request(app).put('/api/media-folder/arrivals'))
+      .send({ watch: true, setupId: null })
+      .expect(200);
     await wait(500);
     await writeEvening(join(mediaDir, 'new.mkv'));
     for (let i = 0; i < 100 && context.checks.list().length === 0; i++) await wait(50);

@@ -64,7 +64,7 @@ export function openContext({
   });
   const checks = new CheckStore(db);
   const checking = new Checks({ dataDir, mediaDir, checks, setups, runner, events, log });
-  const watch = new FolderWatch({ mediaDir, checking, preferences, events, log });
+  const watch = new FolderWatch({ mediaDir, checking, preferences, setups, events, log });
   checking.begin();
   watch.begin();
   const renders = new Renders({ dataDir, jobs, takes, media, runner, events, log, spaceBytes });

@@ -1,5 +1,5 @@
 import { clsx } from 'clsx';
-import { AudioLines, Keyboard, Moon, Redo2, Sun, Undo2 } from 'lucide-react';
+import { AudioLines, Keyboard, Redo2, Undo2 } from 'lucide-react';
 import { Link, NavLink, useNavigate } from 'react-router';
 import { settled, useQueueState } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
@@ -8,16 +8,15 @@ import { IN_THE_SOUND, useHeard } from './heard.tsx';
 import { ListenBar } from './ListenBar.tsx';
 import { Button } from './parts/controls.tsx';
 import { useNotify } from './parts/notices.tsx';
+import { ThemeButton } from './parts/ThemeButton.tsx';
 import { SetupMenu } from './SetupMenu.tsx';
 import { useSetup } from './setupContext.tsx';
 
 import { STATIONS } from './stations.ts';
-import { useTheme } from './theme.ts';
 
 /** The header of every screen: the setup, the six stations, the findings, undo and redo, render. */
 export function Header({ onKeys }: { onKeys: () => void }) {
   const { id, setup, undo, redo, actions, path } = useSetup();
-  const [theme, changeTheme] = useTheme();
   return (
     <header className="flex min-h-14 items-center gap-x-3 border-b border-soft bg-paper px-5 cramped:flex-wrap cramped:px-3 cramped:pt-1.5 print:hidden">
       <SetupMenu />
@@ -65,14 +64,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
         >
           <Redo2 size={17} />
         </Button>
-        <Button
-          weight="quiet"
-          onClick={changeTheme}
-          aria-label={theme === 'light' ? 'Change to the dusk theme' : 'Change to the light theme'}
-          title={theme === 'light' ? 'Dusk theme' : 'Light theme'}
-        >
-          {theme === 'light' ? <Moon size={17} /> : <Sun size={17} />}
-        </Button>
+        <ThemeButton />
         <Button
           weight="quiet"
           onClick={onKeys}

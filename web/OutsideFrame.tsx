@@ -1,9 +1,7 @@
 import { clsx } from 'clsx';
-import { Moon, Sun } from 'lucide-react';
 import { NavLink, Outlet } from 'react-router';
 import { useServerEvents } from './api/events.ts';
-import { Button } from './parts/controls.tsx';
-import { useTheme } from './theme.ts';
+import { ThemeButton } from './parts/ThemeButton.tsx';
 
 const PAGES = [
   { to: '/setups', name: 'Setups' },
@@ -13,7 +11,6 @@ const PAGES = [
 /** The frame round the screens that belong to no setup. */
 export function OutsideFrame() {
   useServerEvents();
-  const [theme, changeTheme] = useTheme();
   return (
     <div className="flex h-full flex-col">
       <header className="flex min-h-12 items-center gap-4 border-b border-soft px-5 narrow:px-3">
@@ -34,15 +31,7 @@ export function OutsideFrame() {
             </NavLink>
           ))}
         </nav>
-        <Button
-          weight="quiet"
-          className="ml-auto"
-          onClick={changeTheme}
-          aria-label={theme === 'light' ? 'Change to the dusk theme' : 'Change to the light theme'}
-          title={theme === 'light' ? 'Dusk theme' : 'Light theme'}
-        >
-          {theme === 'light' ? <Moon size={17} /> : <Sun size={17} />}
-        </Button>
+        <ThemeButton className="ml-auto" />
       </header>
       <div className="min-h-0 flex-1 overflow-auto">
         <Outlet />

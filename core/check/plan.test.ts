@@ -99,7 +99,7 @@ describe('the verdict for each use', () => {
   test('a leak makes the uses that it concerns not clean, and is named', () => {
     const [upload] = verdictsByUse(plan, { ...nothing, leaks: [leak] });
     expect(upload.verdict).toBe('not clean');
-    expect(verdictSentence(upload)).toBe('Music must not be in track 1, and is there.');
+    expect(verdictSentence(upload)).toBe('Found in track 1, and not allowed there: Music.');
     const live = { ...plan, tracks: [{ ...plan.tracks[0], goesTo: ['live' as const] }, plan.tracks[1]] };
     expect(verdictsByUse(live, { ...nothing, leaks: [leak] })).toEqual([]);
   });
@@ -115,6 +115,6 @@ describe('the verdict for each use', () => {
     const untested = [{ reference: 'Music', track: 1, reason: 'it is silent', uses: ['upload' as const] }];
     const [upload] = verdictsByUse(plan, { ...nothing, untested });
     expect(upload.verdict).toBe('not testable');
-    expect(verdictSentence(upload)).toBe('Of Music in track 1 nothing can be said.');
+    expect(verdictSentence(upload)).toBe('Could not be checked in track 1: Music.');
   });
 });

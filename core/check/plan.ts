@@ -1,24 +1,20 @@
 import { z } from 'zod';
 import { reachOf } from '../reach/reach.ts';
-import { forbiddenUses } from '../setup/clearance.ts';
-import type { Setup, Source, Track } from '../setup/schema.ts';
+import { isCleared, PUBLISHED_USES, type PublishedUse, usesOf } from '../setup/clearance.ts';
+import type { Setup } from '../setup/schema.ts';
 import { tracksOf } from '../sounding/sounding.ts';
 import type { Proposal } from './recording.ts';
-
-/** The uses that a recording is checked for: what other people get to hear. */
-export const PUBLISHED_USES = ['live', 'vod', 'upload'] as const;
-export type PublishedUse = (typeof PUBLISHED_USES)[number];
 
 const UsesSchema = z.array(z.enum(PUBLISHED_USES)).max(PUBLISHED_USES.length);
 const NameSchema = z.string().trim().min(1, 'must not be empty').max(200, 'must be 200 characters or fewer');
 
-/** Where a sound that must not be in a recording is to be had: one of Northfen’s recordings, or a file or folder of the media folder. */
+/** Where to find a sound that must not be in a recording: one of Northfen’s recordings, or a file or folder of the media folder. */
 const PlaceSchema = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('media'), path: z.string().min(1).max(1000) }),
   z.strictObject({ kind: z.literal('folder'), path: z.string().max(1000) }),
 ]);
 
-/** What is asked of a recording: what each track carries and where it goes, and what must not be where. */
+/** The question that a check answers: what each track carries, where it goes, and what must not be there. */
 export const CheckPlanSchema = z.strictObject({
   /** The setup that the recording was made with, where there is one. */
   setupId: z.string().max(100).nullable(),
@@ -33,9 +29,9 @@ export const CheckPlanSchema = z.strictObject({
       }),
     )
     .max(64),
-  /** Sounds that are to be had as files, and what they are not allowed for. */
+  /** Files with sounds, and the uses that they are not allowed for. */
   files: z.array(z.strictObject({ name: NameSchema, place: PlaceSchema, notFor: UsesSchema })).max(400),
-  /** Sounds that are not allowed everywhere, but that nothing is there to compare with. */
+  /** Sounds that are not allowed everywhere, but for which there is neither a track nor a file. */
   unknown: z.array(z.strictObject({ name: NameSchema, notFor: UsesSchema })).max(400),
 });
 export type CheckPlan = z.infer<typeof CheckPlanSchema>;
@@ -51,7 +47,7 @@ export interface PlannedReference {
   forbiddenIn: number[];
 }
 
-/** What is said of a track’s use by words in its name. */
+/** Words in a track’s name that tell its use. */
 const USE_WORDS: [RegExp, PublishedUse][] = [
   [/\b(live|stream|broadcast)\b/i, 'live'],
   [/\b(vod)\b/i, 'vod'],
@@ -97,14 +93,15 @@ export function planFromSetup(
     names.map((name) => ({ name })),
   );
   const tracks = matched.map((track, at): PlannedTrack => {
-    const goesTo = track ? publishedUses(track) : [];
+    const uses = track ? usesOf(track) : [];
+    const goesTo = PUBLISHED_USES.filter((use) => uses.includes(use));
     return { carries: track?.name ?? names[at] ?? '', goesTo, notFor: [] };
   });
   const files: PlannedFile[] = [];
   const unknown: CheckPlan['unknown'] = [];
   const reach = reachOf(setup);
   for (const source of setup.sources) {
-    const notFor = notAllowed(source, today);
+    const notFor = PUBLISHED_USES.filter((use) => !isCleared(source.clearance, use, today));
     if (notFor.length === 0) continue;
     const alone = matched.findIndex(
       (track, at) =>
@@ -120,17 +117,7 @@ export function planFromSetup(
   return { setupId, tracks, files, unknown };
 }
 
-function publishedUses({ uses, purpose }: Track): PublishedUse[] {
-  return PUBLISHED_USES.filter((use) => (use === 'upload' ? purpose === 'publish' : uses.includes(use)));
-}
-
-function notAllowed({ clearance }: Source, today: string): PublishedUse[] {
-  const everywhere = { uses: ['live', 'vod'], purpose: 'publish' };
-  const forbidden: string[] = forbiddenUses(clearance, everywhere, today);
-  return PUBLISHED_USES.filter((use) => forbidden.includes(use));
-}
-
-/** Returns what is to be looked for where: every sound that is not allowed for a use, in the tracks that go there. */
+/** Returns which sounds to look for in which tracks: each sound in the tracks whose uses it is not allowed for. */
 export function referencesOf({ tracks, files }: CheckPlan): PlannedReference[] {
   const forbiddenIn = (notFor: PublishedUse[], self: number | null) =>
     tracks.flatMap(({ goesTo }, at) =>

@@ -2,13 +2,13 @@ import type { CheckPlan } from './plan.ts';
 import type { InspectedTracks } from './recording.ts';
 import type { PlanFindings, Verdict } from './verification.ts';
 
-/** Where a recording that is checked stands: in the media folder, or among those that were uploaded. */
+/** Where a recording is: in the media folder, or in the data folder because it was uploaded. */
 export type CheckedPlace = 'folder' | 'upload';
 
-/** How the work on a recording stands: `idle` when there is nothing to do. */
+/** How far the work on a recording is: `idle` when there is nothing to do. */
 export type CheckState = 'waiting' | 'running' | 'idle' | 'failed' | 'stopped';
 
-/** A recording that was brought in, in a line of the list. */
+/** A recording that was added, as the list shows it. */
 export interface CheckSummary {
   id: string;
   name: string;
@@ -34,13 +34,13 @@ export interface CheckSummary {
 
 /** What was found when a recording was checked by its plan. */
 export interface CheckResult extends PlanFindings {
-  /** Every sound that was looked for, and where it is to be had. */
+  /** Every sound that was looked for, and where its file is. */
   references: { name: string; track: number | null; path: string | null }[];
   /** The plan by which it was checked. */
   plan: CheckPlan;
 }
 
-/** A recording that was brought in, with all that is known of it. */
+/** A recording that was added, with everything known about it. */
 export interface Check extends CheckSummary {
   inspected: InspectedTracks | null;
   plan: CheckPlan | null;
@@ -54,7 +54,13 @@ export interface FolderFile {
   modifiedAt: string;
 }
 
-/** The media folder: null where none is set. New files of a watched folder are checked by themselves, against a setup where one is chosen. */
+/** What happens to new recordings: which setup they are checked against, and whether new files of the media folder are added at once. */
+export interface Arrivals {
+  setupId: string | null;
+  watch: boolean;
+}
+
+/** The media folder; its path is null where none is set. */
 export interface MediaFolder {
   path: string | null;
   files: FolderFile[];
@@ -62,5 +68,5 @@ export interface MediaFolder {
   isCut: boolean;
   /** Why it cannot be read. */
   trouble: string | null;
-  watch: { on: boolean; setupId: string | null };
+  arrivals: Arrivals;
 }

@@ -1,5 +1,6 @@
+import { PUBLISHED_USES, type PublishedUse } from '../setup/clearance.ts';
 import { listed } from '../words/figures.ts';
-import { type CheckPlan, PUBLISHED_USES, type PublishedUse } from './plan.ts';
+import type { CheckPlan } from './plan.ts';
 
 /** A stretch in which a reference is heard where it must not be. */
 export interface LeakInterval {
@@ -19,7 +20,7 @@ export interface UntestedPair {
   reason: string;
 }
 
-/** What a check comes to, in one word. */
+/** The result of a check in a few words. */
 export type Verdict = 'clean' | 'not clean' | 'not testable';
 
 export interface Verification {
@@ -47,9 +48,9 @@ export interface UseVerdict extends Verification {
 
 /** Why a sound cannot be looked for. */
 export const NOTHING_TO_COMPARE =
-  'there is nothing to compare with: no track carries it alone, and there is no recording of it';
+  'there is nothing to compare with, because no track carries it alone and it has no recording';
 
-/** Says what a list of leaks and of what could not be tested comes to. */
+/** The verdict that follows from what was found and what could not be tested. */
 export function verdictOf(leaks: readonly unknown[], untested: readonly unknown[]): Verdict {
   return leaks.length > 0 ? 'not clean' : untested.length > 0 ? 'not testable' : 'clean';
 }
@@ -93,7 +94,7 @@ export function overallVerdict(verdicts: UseVerdict[]): Verdict | null {
   return verdictOf(is('not clean'), is('not testable'));
 }
 
-/** Says in one sentence how a use stands. */
+/** Explains the verdict for a use in a sentence or two. */
 export function verdictSentence({ verdict, tracks, carried, leaks, untested }: UseVerdict): string {
   const where = trackWords(tracks);
   const sentences: string[] = [];
@@ -104,11 +105,11 @@ export function verdictSentence({ verdict, tracks, carried, leaks, untested }: U
   const heard = namesOf(leaks);
   if (heard.length > 0)
     sentences.push(
-      `${listed(heard, 6)} must not be in ${trackWords(leaks.map(({ track }) => track))}, and ${heard.length > 1 ? 'are' : 'is'} there.`,
+      `Found in ${trackWords(leaks.map(({ track }) => track))}, and not allowed there: ${listed(heard, 6)}.`,
     );
   if (untested.length > 0)
-    sentences.push(`Of ${listed(namesOf(untested), 6)} in ${where} nothing can be said.`);
-  if (verdict === 'clean') sentences.push(`Nothing that must not be there was found in ${where}.`);
+    sentences.push(`Could not be checked in ${where}: ${listed(namesOf(untested), 6)}.`);
+  if (verdict === 'clean') sentences.push(`Nothing was found in ${where} that is not allowed there.`);
   return sentences.join(' ');
 }
 

@@ -1,4 +1,4 @@
-import type { PresenceInterval } from '../measure/presence/pair.ts';
+import type { PresenceInterval } from '../measure/presence/intervals.ts';
 import type { Arrival, Reach } from '../reach/reach.ts';
 import { type ClearanceUse, isCleared } from '../setup/clearance.ts';
 import type { Setup, Track } from '../setup/schema.ts';

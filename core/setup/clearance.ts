@@ -3,6 +3,9 @@ import { z } from 'zod';
 /** The uses that a sound can be put to, in the order in which screens and files name them. */
 export const USES = ['live', 'vod', 'upload', 'edit'] as const;
 export type ClearanceUse = (typeof USES)[number];
+/** Those of them in which other people hear it. */
+export const PUBLISHED_USES = ['live', 'vod', 'upload'] as const satisfies ClearanceUse[];
+export type PublishedUse = (typeof PUBLISHED_USES)[number];
 
 export const ClearanceSchema = z.strictObject({
   live: z.boolean().describe('May be heard in the live broadcast.'),
@@ -122,10 +125,23 @@ export function forbiddenUses(
   { uses, purpose }: { uses: readonly string[]; purpose: string },
   today: string,
 ): ClearanceUse[] {
+  return usesOf({ uses, purpose }).filter((use) => !isCleared(clearance, use, today));
+}
+
+/** Returns the uses that a track is put to. */
+export function usesOf({ uses, purpose }: { uses: readonly string[]; purpose: string }): ClearanceUse[] {
   const put: ClearanceUse[] = [];
   if (uses.includes('live')) put.push('live');
   if (uses.includes('vod')) put.push('vod');
   if (purpose === 'publish') put.push('upload');
   if (uses.includes('file')) put.push('edit');
-  return put.filter((use) => !isCleared(clearance, use, today));
+  return put;
 }
+
+/** What the uses are called in sentences. */
+export const USE_WORDS: Record<ClearanceUse, string> = {
+  live: 'live',
+  vod: 'VOD',
+  upload: 'upload',
+  edit: 'edit',
+};

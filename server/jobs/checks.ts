@@ -38,7 +38,7 @@ const WHOLE_AFTER_MS = 3_000;
 const LOOK_EVERY_MS = 500;
 
 const CLOSING = Symbol('the server ends');
-/** What work may fail by without a fault in Northfen. */
+/** Errors that are not a fault in Northfen. */
 const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError, HttpError];
 
 /**
@@ -60,7 +60,7 @@ export class Checks {
     this.next();
   }
 
-  /** Takes in a recording and reads its tracks; where a setup is named, it is checked against it, too. One that is there already is returned. */
+  /** Adds a recording and reads its tracks; with a setup it is also checked against it. One that was added before is returned. */
   async add(
     place: CheckedPlace,
     path: string,
@@ -84,9 +84,17 @@ export class Checks {
   check(id: string, plan: CheckPlan): CheckSummary {
     const { state, inspected } = this.context.checks.get(id);
     if (state === 'running' || state === 'waiting')
-      throw new HttpError(409, 'busy', 'This recording is being worked on. Stop that first, or wait.');
+      throw new HttpError(
+        409,
+        'busy',
+        'Northfen is still working on this recording. Wait, or stop it first.',
+      );
     if (!inspected)
-      throw new HttpError(409, 'not-read', 'The tracks of this recording are not read yet. Read them first.');
+      throw new HttpError(
+        409,
+        'not-read',
+        'The tracks of this recording were not read yet. Press Go on first.',
+      );
     return this.queue(id, { plan, setupId: plan.setupId, work: 'check' });
   }
 
@@ -104,7 +112,7 @@ export class Checks {
     return state === 'running' || state === 'waiting' ? this.context.checks.summary(id) : this.queue(id, {});
   }
 
-  /** Forgets a recording; a file that was uploaded is deleted, one of the media folder is left alone. */
+  /** Removes a recording from the list; an uploaded file is deleted, a file of the media folder stays. */
   async remove(id: string): Promise<void> {
     const { checks, events } = this.context;
     const { place, path } = checks.summary(id);
@@ -172,7 +180,7 @@ export class Checks {
       this.report(id, {
         state: 'idle',
         progress: 1,
-        message: hasChanged ? 'The file has changed while it was read. Read it again.' : null,
+        message: hasChanged ? 'The file changed while Northfen read it. Press Go on to read it again.' : null,
       });
     } catch (thrown) {
       this.fail(id, orDiskFull(thrown), signal);
@@ -266,7 +274,7 @@ export class Checks {
     if (!expected && !signal.aborted) this.context.log.error({ err: error, check: id }, 'checking failed');
     const message = expected
       ? (error as Error).message
-      : 'Checking stopped by a fault in Northfen; the recording was not changed. Try again, or look at the log.';
+      : 'Checking stopped because of a fault in Northfen. The recording was not changed. Try again, or look at the log.';
     const stopped: CheckValues =
       signal.reason === CLOSING
         ? { state: 'waiting', progress: 0 }

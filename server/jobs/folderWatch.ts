@@ -1,23 +1,24 @@
 import { basename, relative, sep } from 'node:path';
-import { type FSWatcher, watch } from 'chokidar';
+import { type FSWatcher, watch as watchFolder } from 'chokidar';
 import type { Logger } from 'pino';
-import type { MediaFolder } from '../../core/check/records.ts';
+import type { Arrivals } from '../../core/check/records.ts';
 import type { EventHub } from '../events.ts';
 import { inFolder, mayBeRecording } from '../media/mediaFolder.ts';
 import type { PreferenceStore } from '../store/preferences.ts';
+import type { SetupStore } from '../store/setups.ts';
 import type { Checks } from './checks.ts';
 
 interface WatchContext {
   mediaDir: string | null;
   checking: Checks;
   preferences: PreferenceStore;
+  setups: SetupStore;
   events: EventHub;
   log: Logger;
 }
 
-type Watch = MediaFolder['watch'];
-const NAME = 'watch the media folder';
-const OFF: Watch = { on: false, setupId: null };
+const NAME = 'new recordings';
+const INITIAL: Arrivals = { setupId: null, watch: false };
 /** Several changes of the folder are told at once (ms). */
 const TELL_AFTER_MS = 500;
 
@@ -37,18 +38,21 @@ export class FolderWatch {
   begin(): void {
     const { mediaDir, log } = this.context;
     if (mediaDir === null || this.watcher) return;
-    this.watcher = watch(mediaDir, { ignoreInitial: true, followSymlinks: false })
+    this.watcher = watchFolder(mediaDir, { ignoreInitial: true, followSymlinks: false })
       .on('add', (path) => this.added(mediaDir, path))
       .on('all', () => this.tell())
       .on('error', (error) => log.warn({ err: error }, 'the media folder cannot be watched'));
   }
 
-  get wanted(): Watch {
-    return this.context.preferences.get(NAME, OFF);
+  /** What happens to new recordings; a setup that was deleted counts as none. */
+  get arrivals(): Arrivals {
+    const { setupId, watch } = this.context.preferences.get(NAME, INITIAL);
+    const isThere = this.context.setups.list().some(({ id }) => id === setupId);
+    return { setupId: isThere ? setupId : null, watch };
   }
 
-  set wanted(watch: Watch) {
-    this.context.preferences.set(NAME, watch);
+  set arrivals(arrivals: Arrivals) {
+    this.context.preferences.set(NAME, arrivals);
     this.context.events.send('mediaFolder', {});
   }
 
@@ -58,8 +62,8 @@ export class FolderWatch {
   }
 
   private added(mediaDir: string, path: string): void {
-    const { on, setupId } = this.wanted;
-    if (!on || !mayBeRecording(path)) return;
+    const { setupId, watch } = this.arrivals;
+    if (!watch || !mayBeRecording(path)) return;
     const below = relative(mediaDir, path).split(sep).join('/');
     const { checking, log } = this.context;
     inFolder(mediaDir, below)

@@ -5,12 +5,8 @@ import {
   type Verification,
   verdictOf,
 } from '../../core/check/verification.ts';
-import {
-  joinedStates,
-  PairEvidence,
-  type PairState,
-  type PresenceInterval,
-} from '../../core/measure/presence/pair.ts';
+import type { PresenceInterval } from '../../core/measure/presence/intervals.ts';
+import { joinedStates, PairEvidence, type PairState } from '../../core/measure/presence/pair.ts';
 import { FRAMES_PER_FLAT_FRAME, HOP_FRAMES } from '../../core/measure/presence/windows.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';

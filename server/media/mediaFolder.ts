@@ -34,7 +34,11 @@ export async function inFolder(root: string | null, path: string): Promise<strin
     );
   });
   if (file !== folder && !file.startsWith(folder.endsWith(sep) ? folder : folder + sep))
-    throw new HttpError(403, 'outside', `${path} is not in the media folder. Only what is in it is read.`);
+    throw new HttpError(
+      403,
+      'outside',
+      `${path} is outside of the media folder. Northfen reads nothing outside of it.`,
+    );
   return file;
 }
 

@@ -6,7 +6,7 @@ import { MediaError } from './mediaError.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 import { TakeWriter } from './takeWriter.ts';
 
-/** A passage of a recording to be heard: from where (s), how long (s), of which track (counted from zero). */
+/** A passage to listen to: where it begins and how long it is (s), and of which track (counted from zero). */
 export interface PassageRequest {
   path: string;
   track: number;

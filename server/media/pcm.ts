@@ -98,8 +98,7 @@ export function packPcm(
   for (let channel = 0; channel < channels; channel++) {
     const plane = planes[channel];
     for (let i = 0, at = channel; i < frames; i++, at += channels) {
-      const rounded = Math.round(plane[from + i] / scale);
-      const value = rounded > most ? most : rounded < -most - 1 ? -most - 1 : rounded;
+      const value = Math.max(-most - 1, Math.min(most, Math.round(plane[from + i] / scale)));
       if (values) values[at] = value;
       else {
         packet[3 * at] = value;

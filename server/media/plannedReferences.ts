@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { type CheckPlan, type PublishedUse, referencesOf } from '../../core/check/plan.ts';
+import { type CheckPlan, referencesOf } from '../../core/check/plan.ts';
+import type { PublishedUse } from '../../core/setup/clearance.ts';
 import { HttpError } from '../httpError.ts';
 import type { Reference } from '../jobs/verify.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';

@@ -1,7 +1,8 @@
 import { SAMPLE_RATE } from '../../core/audio/planes.ts';
 import { type MakeFft, withFft } from '../../core/measure/fft.ts';
 import { isFewTones } from '../../core/measure/presence/fewTones.ts';
-import type { Presence, PresenceInterval } from '../../core/measure/presence/pair.ts';
+import type { PresenceInterval } from '../../core/measure/presence/intervals.ts';
+import type { Presence } from '../../core/measure/presence/pair.ts';
 import { findLag } from '../../core/measure/presence/search.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import { AudioFile } from './audioFile.ts';

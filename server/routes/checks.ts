@@ -30,7 +30,7 @@ const PassageSchema = z
     message: 'say a track or a reference',
   });
 
-/** Recordings that were brought in: list, take in from the media folder, check by a plan, stop, go on, hear, forget. */
+/** Recordings to check: list, add from the media folder, check, stop, go on, listen, remove. */
 export function checkRoutes(context: ServerContext): Router {
   const { checks, checking, setups, runner, dataDir, events } = context;
   const router = Router();

@@ -4,14 +4,14 @@ import type { MediaFolder } from '../../core/check/records.ts';
 import type { ServerContext } from '../context.ts';
 import { listRecordings } from '../media/mediaFolder.ts';
 
-const WatchSchema = z.strictObject({ on: z.boolean(), setupId: z.string().max(100).nullable() });
+const ArrivalsSchema = z.strictObject({ setupId: z.string().max(100).nullable(), watch: z.boolean() });
 
-/** The media folder: what is in it, and whether new recordings are checked by themselves. */
+/** The media folder: what is in it, and what happens to new recordings. */
 export function mediaFolderRoutes({ mediaDir, watch, log }: ServerContext): Router {
   const router = Router();
 
   router.get('/', async (_request, response) => {
-    const empty = { path: mediaDir, files: [], isCut: false, trouble: null, watch: watch.wanted };
+    const empty = { path: mediaDir, files: [], isCut: false, trouble: null, arrivals: watch.arrivals };
     try {
       const listed = mediaDir === null ? {} : await listRecordings(mediaDir);
       response.json({ ...empty, ...listed } satisfies MediaFolder);
@@ -22,9 +22,9 @@ export function mediaFolderRoutes({ mediaDir, watch, log }: ServerContext): Rout
     }
   });
 
-  router.put('/watch', express.json(), (request, response) => {
-    watch.wanted = WatchSchema.parse(request.body);
-    response.json(watch.wanted);
+  router.put('/arrivals', express.json(), (request, response) => {
+    watch.arrivals = ArrivalsSchema.parse(request.body);
+    response.json(watch.arrivals);
   });
 
   return router;

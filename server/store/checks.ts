@@ -28,7 +28,7 @@ const COLUMNS: Record<keyof CheckValues, string> = {
   result: 'result',
 };
 
-/** Recordings that were brought in to be checked, and what was found. */
+/** Recordings that were added to be checked, and what was found. */
 export class CheckStore {
   private readonly db: Db;
 
@@ -61,7 +61,7 @@ export class CheckStore {
     return orNotFound(row as CheckSummary | undefined, 'recording');
   }
 
-  /** Returns the recording at a place, when it was brought in already. */
+  /** Returns the recording at a place, when it was added already. */
   at(place: CheckedPlace, path: string): CheckSummary | undefined {
     return this.db.prepare(`SELECT ${SUMMARY} FROM checks WHERE place = ? AND path = ?`).get(place, path) as
       | CheckSummary

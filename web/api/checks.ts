@@ -1,10 +1,10 @@
 import { useQuery } from '@tanstack/react-query';
 import { Upload } from 'tus-js-client';
 import type { CheckPlan } from '../../core/check/plan.ts';
-import type { Check, CheckSummary, MediaFolder } from '../../core/check/records.ts';
+import type { Arrivals, Check, CheckSummary, MediaFolder } from '../../core/check/records.ts';
 import { ApiError, request } from './client.ts';
 
-/** All recordings that were brought in to be checked. */
+/** All recordings that were added, to be checked. */
 export function useChecks() {
   return useQuery({ queryKey: ['checks'], queryFn: () => request<CheckSummary[]>('/checks') });
 }
@@ -17,7 +17,7 @@ export function useMediaFolder() {
   return useQuery({ queryKey: ['mediaFolder'], queryFn: () => request<MediaFolder>('/media-folder') });
 }
 
-/** Takes in recordings of the media folder; with a setup they are checked against it. */
+/** Adds recordings of the media folder; with a setup they are checked against it. */
 export function addFromFolder(paths: string[], setupId: string | null): Promise<CheckSummary[]> {
   return request('/checks', { method: 'POST', json: { paths, setupId } });
 }
@@ -48,8 +48,9 @@ export function removeCheck(id: string): Promise<void> {
   return request(`/checks/${id}`, { method: 'DELETE' });
 }
 
-export function watchFolder(watch: MediaFolder['watch']): Promise<MediaFolder['watch']> {
-  return request('/media-folder/watch', { method: 'PUT', json: watch });
+/** Says what happens to new recordings. */
+export function changeArrivals(arrivals: Arrivals): Promise<Arrivals> {
+  return request('/media-folder/arrivals', { method: 'PUT', json: arrivals });
 }
 
 /** A passage to be heard: of a track (counted from one) or of a reference, from a moment of it on (s). */

@@ -1,43 +1,11 @@
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
+import { intervalsOf, levelOf, medianLag, type PresenceInterval } from './intervals.ts';
+import { backedWindows, isHeard, windowsTogether } from './secondLook.ts';
 import { THRESHOLDS } from './thresholds.ts';
-import { FLAT_RATE, HOP_FRAMES, MAX_LAG, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
+import { mayCount, SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
+import { FLAT_RATE, MAX_LAG } from './windows.ts';
 
-const { abs, exp, floor, max, min, sqrt } = Math;
-
-/** What one window showed of a reference in a track. */
-export interface WindowEvidence {
-  index: number;
-  /** Its place among the windows that can be tested: what follows a silence follows what was before it. */
-  order: number;
-  /** False where the reference is silent: the window says nothing. */
-  testable: boolean;
-  /** How loud the reference is (dBFS, mean power). */
-  referenceDb: number;
-  peak: Peak | null;
-  /** Capped evidence over the window's stretches at the peak, in spreads: see `evidence.ts`. */
-  spread: number;
-  /** In how many stretches the reference is active. */
-  activeStretches: number;
-  /** The first and the last stretch that shows the sound clearly; −1 where none does. (Two numbers: there are many windows.) */
-  firstClear: number;
-  lastClear: number;
-  gain: number;
-  weight: number;
-  /** The lag at which the gain was estimated (frames at 32 kHz); null where it was not. */
-  gainLag: number | null;
-  /** How many times its own uncertainty the gain is: chance correlations explain next to nothing of the track. */
-  significance: number;
-}
-
-/** A stretch of time in which the reference is heard in the track. */
-export interface PresenceInterval {
-  startS: number;
-  endS: number;
-  /** Gain of the reference as found (dB). */
-  levelDb: number;
-  /** How much later the track carries the sound than the reference does (ms). */
-  offsetMs: number;
-}
+const { abs, exp, max, min } = Math;
 
 /** Whether a reference is in a track, how loud and where. */
 export interface Presence {
@@ -55,34 +23,14 @@ export interface Presence {
 
 /** Windows add up to a file with their correlations capped at this many spreads, so that none can carry the sum. */
 const CAP = 6;
-/**
- * A window in which the reference is active for less than this many stretches (3 s) needs a higher peak, since a short
- * sound of few tones finds its like by chance.
- */
-const FULL_STRETCHES = 12;
 /** Levels of references are counted by whole dB, down to what is silent. */
 const LEVELS = 80;
 /** A reference has a floor of its own where so many dB lie between its loud and its quiet windows; windows this near to it are its floor. */
 const FLOOR_RANGE_DB = 15;
 const FLOOR_DB = 6;
 const LEAST_LOUD = 3;
-/** Windows that back each other are this near, at most, among those that can be tested. */
-const NEAR_WINDOWS = 4;
 /** Until so many windows are summed, every one is asked whether all agree; then every fourth. */
 const FEW_WINDOWS = 16;
-/** Lags of one sound differ by no more (frames at 32 kHz). */
-const SAME_PLACE = 2;
-/** Two clocks may drift apart by so much from window to window (frames at 32 kHz; 110 ppm). */
-const MOST_DRIFT = 9;
-/** Gains of one sound lie within this factor (6 dB). */
-const ALIKE_GAIN = 2;
-/** Windows show something together when there are so many, and so large a share of them agrees in polarity. */
-const LEAST_TOGETHER = 6;
-const LEAST_AGREEING = 0.85;
-/** What a backed window shows is looked for in those around it, so many to each side (a minute). */
-const REACH_WINDOWS = 24;
-/** Lags within 1 ms belong to the same offset. */
-const SAME_LAG = FLAT_RATE / 1000;
 
 /** What was gathered of one reference and one track: plain data, so that it can go from thread to thread. */
 export interface PairState {
@@ -265,127 +213,4 @@ export class PairEvidence {
 
 function levelIndex(db: number): number {
   return max(0, min(LEVELS - 1, Math.round(-db)));
-}
-
-/**
- * The second look: the windows that others back. Tunes of one tempo and instrument make single windows that pass for one another, three in a
- * hundred pairs of 15 s, but not two one after the other that share no sound and agree in lag, polarity and level. A window that stands
- * far above all that chance makes needs no other.
- */
-function backedWindows(windows: WindowEvidence[]): WindowEvidence[] {
-  const measured = windows.filter((window) => window.weight > 0 && isBacking(window));
-  return measured.filter((window, at) => {
-    const height = window.peak?.height ?? 0;
-    if (min(height, window.significance) >= THRESHOLDS.alone) return true;
-    if (height >= THRESHOLDS.window && window.significance >= THRESHOLDS.aloneByGain) return true;
-    const near = measured.slice(max(0, at - NEAR_WINDOWS), at + NEAR_WINDOWS + 1);
-    return near.some((other) => agree(window, other));
-  });
-}
-
-/**
- * What no window shows by itself may be shown by many together: the correlations of all agree on a lag, and so do the gains there, in polarity
- * and far above their common uncertainty. Returns the windows that show it; none where they do not.
- */
-function windowsTogether(windows: WindowEvidence[], { lag, height }: Peak): WindowEvidence[] {
-  const there = windows.filter(
-    ({ weight, gainLag }) => weight > 0 && gainLag !== null && abs(gainLag - lag) <= SAME_LAG,
-  );
-  if (height < THRESHOLDS.file || there.length < LEAST_TOGETHER) return [];
-  const weight = there.reduce((sum, window) => sum + window.weight, 0);
-  const gain = there.reduce((sum, window) => sum + window.weight * window.gain, 0) / weight;
-  const agreeing = there.filter((window) => window.gain * gain > 0);
-  const share = agreeing.length / there.length;
-  if (abs(gain) * sqrt(weight) < THRESHOLDS.together || share < LEAST_AGREEING) return [];
-  return agreeing.filter(({ significance }) => significance >= 1);
-}
-
-/** Tells whether the gain of a window stands above its uncertainty. */
-function isBacking({ peak, significance }: WindowEvidence): boolean {
-  return peak !== null && significance >= THRESHOLDS.significance;
-}
-
-/** Tells whether two windows that do not overlap, but follow each other, show the same sound. */
-function agree(one: WindowEvidence, other: WindowEvidence): boolean {
-  const apart = abs(one.index - other.index);
-  if (apart < 2 || abs(one.order - other.order) > NEAR_WINDOWS || !one.peak || !other.peak) return false;
-  const ratio = one.gain / other.gain;
-  const areSure = min(one.significance, other.significance) >= THRESHOLDS.drifting;
-  const mayDiffer = areSure ? MOST_DRIFT * apart : SAME_PLACE;
-  return abs(one.peak.lag - other.peak.lag) <= mayDiffer && ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN;
-}
-
-/** Tells whether a window shows the sound: it is backed itself, or it shows what a backed one near it shows. */
-function isHeard(window: WindowEvidence, backed: WindowEvidence[]): boolean {
-  if (backed.includes(window)) return true;
-  return backed.some(
-    (other) => abs(other.index - window.index) <= REACH_WINDOWS && isSeen(window, other.peak?.lag ?? null),
-  );
-}
-
-/** Tells whether a window could be a candidate at some lag, or has a gain. */
-function mayCount({ peak, spread, weight, significance }: WindowEvidence): boolean {
-  const stands = (peak?.height ?? 0) >= THRESHOLDS.windowAtLag && spread >= THRESHOLDS.spread;
-  return stands || weight > 0 || significance > 0;
-}
-
-/** Tells whether a window shows the reference by itself, or (given the file's lag) together with the others. */
-export function isSeen(window: WindowEvidence, fileLag: number | null): boolean {
-  if (fileLag !== null && abs((window.peak?.lag ?? 0) - fileLag) > SAME_LAG) return false;
-  return isCandidate(window, fileLag) && window.significance >= THRESHOLDS.significance;
-}
-
-/** Tells whether a window's correlation alone suggests the reference, so that its gain is worth estimating. */
-export function isCandidate(
-  { peak, spread, activeStretches }: WindowEvidence,
-  fileLag: number | null,
-): boolean {
-  if (!peak || spread < THRESHOLDS.spread) return false;
-  if (peak.height >= THRESHOLDS.window * max(1, sqrt(FULL_STRETCHES / activeStretches))) return true;
-  return fileLag !== null && abs(peak.lag - fileLag) <= SAME_LAG && peak.height >= THRESHOLDS.windowAtLag;
-}
-
-function medianLag(windows: WindowEvidence[]): number {
-  const lags = windows.map((window) => window.peak?.lag ?? 0).sort((a, b) => a - b);
-  return lags[floor(lags.length / 2)];
-}
-
-function levelOf(windows: WindowEvidence[]): number | null {
-  const weight = windows.reduce((sum, window) => sum + window.weight, 0);
-  if (weight === 0) return null;
-  const gain = windows.reduce((sum, window) => sum + window.weight * abs(window.gain), 0) / weight;
-  return gain > 0 && Number.isFinite(gain) ? 20 * Math.log10(gain) : null;
-}
-
-function intervalsOf(heard: WindowEvidence[], lengthS: number): PresenceInterval[] {
-  const groups: WindowEvidence[][] = [];
-  for (const window of heard) {
-    const last = groups.at(-1)?.at(-1);
-    const joins =
-      last &&
-      window.index - last.index <= 2 &&
-      abs((window.peak?.lag ?? 0) - (last.peak?.lag ?? 0)) <= SAME_LAG;
-    if (joins) groups.at(-1)?.push(window);
-    else groups.push([window]);
-  }
-  return groups.flatMap((group) => {
-    const levelDb = levelOf(group);
-    if (levelDb === null) return [];
-    return [
-      {
-        startS: edgeOf(group[0], 'first'),
-        endS: min(lengthS, edgeOf(group[group.length - 1], 'last')),
-        levelDb,
-        offsetMs: (medianLag(group) / FLAT_RATE) * 1000,
-      },
-    ];
-  });
-}
-
-/** The time (s) of the first or the last stretch of a window that shows the sound clearly. */
-function edgeOf({ index, firstClear, lastClear }: WindowEvidence, edge: 'first' | 'last'): number {
-  const startS = (index * HOP_FRAMES) / RATE;
-  const at = edge === 'first' ? firstClear : lastClear;
-  if (at < 0) return edge === 'first' ? startS : startS + WINDOW_FRAMES / RATE;
-  return startS + (edge === 'first' ? at : at + 1) * STRETCH_S;
 }

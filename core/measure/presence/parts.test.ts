@@ -12,10 +12,11 @@ import {
   stretchPowers,
 } from './evidence.ts';
 import { LevelEstimator } from './level.ts';
-import { joinedStates, PairEvidence, type WindowEvidence } from './pair.ts';
+import { joinedStates, PairEvidence } from './pair.ts';
 import { findLag } from './search.ts';
 import { PresenceSurvey } from './survey.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
+import type { WindowEvidence } from './windowEvidence.ts';
 import { FLAT_RATE, FLAT_WINDOW_FRAMES, LOW_HZ, MAX_LAG, RATE, STRETCHES, WINDOW_FRAMES } from './windows.ts';
 
 let makeFft: (size: number) => RealFft;

@@ -11,9 +11,10 @@ import {
   stretchPowers,
 } from './evidence.ts';
 import { LevelEstimator, type ShortTimeSpectrum, SPECTRUM_FLOATS } from './level.ts';
-import { isCandidate, PairEvidence, type PairState, type Presence, type WindowEvidence } from './pair.ts';
+import { PairEvidence, type PairState, type Presence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
+import { isCandidate, type WindowEvidence } from './windowEvidence.ts';
 import {
   FLAT_RATE,
   FLAT_WINDOW_FRAMES,

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { uploadRecording } from '../../api/checks.ts';
 import { formatBytes } from '../../format.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
+import { FileButton } from '../../parts/FileButton.tsx';
 
 /** One file on its way. */
 interface Sending {
@@ -16,7 +17,6 @@ let nextKey = 1;
 
 /** Brings in recordings: chosen or dropped files, several at once, each with its progress. */
 export function BringIn({ setupId }: { setupId: string | null }) {
-  const picker = useRef<HTMLInputElement>(null);
   const [sending, setSending] = useState<Sending[]>([]);
   const queue = useRef<Promise<void>>(Promise.resolve());
   const set = (key: number, values: Partial<Sending>) =>
@@ -57,23 +57,11 @@ export function BringIn({ setupId }: { setupId: string | null }) {
       }}
     >
       <div className="flex flex-wrap items-center gap-3">
-        <Button weight="main" onClick={() => picker.current?.click()}>
+        <FileButton weight="main" label="Recordings to check" isMany onFiles={take}>
           <FileVideo size={15} /> Choose recordings
-        </Button>
-        <input
-          ref={picker}
-          type="file"
-          multiple
-          className="sr-only"
-          aria-label="Recordings to check"
-          accept="audio/*,video/*,.mkv,.mka,.wav,.flac"
-          onChange={(event) => {
-            take([...(event.target.files ?? [])]);
-            event.target.value = '';
-          }}
-        />
+        </FileButton>
         <span className="min-w-0 flex-1 basis-72 text-soft">
-          or drop them here: MKV, MP4, MOV, WAV, FLAC and more, with all their tracks, hours long if need be.
+          or drop them here: MKV, MP4, MOV, WAV, FLAC and more, with all their tracks. They can be hours long.
         </span>
       </div>
       {sending.length > 0 && (

@@ -1,11 +1,14 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useRef, useState } from 'react';
+import { useState } from 'react';
 import type { CheckPlan, PlannedFile } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
+import { USE_WORDS } from '../../../core/setup/clearance.ts';
+import { listed } from '../../../core/words/figures.ts';
 import { planFor, useMediaFolder } from '../../api/checks.ts';
 import { mediaPath, uploadMedia, useMedia } from '../../api/media.ts';
 import { useSetupList } from '../../api/setups.ts';
-import { Button, fieldClass, ProgressBar, RemoveButton } from '../../parts/controls.tsx';
+import { fieldClass, ProgressBar, RemoveButton } from '../../parts/controls.tsx';
+import { FileButton } from '../../parts/FileButton.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { UseToggles } from './UseToggles.tsx';
 
@@ -14,7 +17,7 @@ interface PlanProps {
   onPlan: (plan: CheckPlan) => void;
 }
 
-/** Sounds that must not be in the recording and are to be had as files: music above all. And the setup that says all of it. */
+/** Files that must not be in the recording, music above all; and the setup whose clearances fill in the whole page. */
 export function OtherSounds({ check, plan, onPlan }: PlanProps & { check: Check }) {
   const add = (file: Omit<PlannedFile, 'notFor'>) => {
     if (plan.files.some(({ place }) => place.kind === file.place.kind && place.path === file.place.path))
@@ -23,7 +26,7 @@ export function OtherSounds({ check, plan, onPlan }: PlanProps & { check: Check 
   };
   return (
     <section aria-label="Other sounds">
-      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">What else must not be in it</h2>
+      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Other sounds to look for</h2>
       {(plan.files.length > 0 || plan.unknown.length > 0) && (
         <ul className="text-sm" aria-label="Other sounds">
           {plan.files.map((file, at) => (
@@ -35,7 +38,7 @@ export function OtherSounds({ check, plan, onPlan }: PlanProps & { check: Check 
                 <strong>{file.name}</strong>{' '}
                 <span className="text-xs text-soft">
                   {file.place.kind === 'media'
-                    ? 'a recording of Northfen’s'
+                    ? 'one of Northfen’s recordings'
                     : `media folder: ${file.place.path}`}
                 </span>
               </span>
@@ -59,8 +62,8 @@ export function OtherSounds({ check, plan, onPlan }: PlanProps & { check: Check 
           ))}
           {plan.unknown.map(({ name, notFor }) => (
             <li key={name} className="border-b border-rule py-1.5">
-              <strong>{name}</strong> is not allowed for {notFor.join(', ')}, but there is nothing to compare
-              with: no track carries it alone, and its source has no recording.
+              <strong>{name}</strong> is not allowed for {listed(notFor.map((use) => USE_WORDS[use]))}, but
+              cannot be checked: no track carries it alone, and its source has no recording.
             </li>
           ))}
         </ul>
@@ -78,7 +81,6 @@ export function OtherSounds({ check, plan, onPlan }: PlanProps & { check: Check 
 type OnAdd = (file: Omit<PlannedFile, 'notFor'>) => void;
 
 function UploadMusic({ onAdd }: { onAdd: OnAdd }) {
-  const picker = useRef<HTMLInputElement>(null);
   const client = useQueryClient();
   const notify = useNotify();
   const [share, setShare] = useState<number | null>(null);
@@ -97,20 +99,14 @@ function UploadMusic({ onAdd }: { onAdd: OnAdd }) {
   };
   return (
     <span className="flex items-center gap-2">
-      <Button disabled={share !== null} onClick={() => picker.current?.click()}>
-        Add a music file
-      </Button>
-      <input
-        ref={picker}
-        type="file"
-        className="sr-only"
-        aria-label="Music that must not be in it"
+      <FileButton
+        label="Music that must not be in it"
         accept="audio/*,video/*,.flac,.wav"
-        onChange={(event) => {
-          void take([...(event.target.files ?? [])]);
-          event.target.value = '';
-        }}
-      />
+        disabled={share !== null}
+        onFiles={(files) => void take(files)}
+      >
+        Add a music file
+      </FileButton>
       {share !== null && (
         <span className="w-24">
           <ProgressBar share={share} label="Uploading music" />
@@ -127,7 +123,7 @@ function OwnRecording({ plan, onAdd }: { plan: CheckPlan; onAdd: OnAdd }) {
   if (left.length === 0) return null;
   return (
     <select
-      aria-label="Add a recording of Northfen’s"
+      aria-label="Add one of Northfen’s recordings"
       className={fieldClass}
       value=""
       onChange={(event) => {
@@ -135,7 +131,7 @@ function OwnRecording({ plan, onAdd }: { plan: CheckPlan; onAdd: OnAdd }) {
         if (chosen) onAdd({ name: chosen.name, place: { kind: 'media', path: mediaPath(chosen) } });
       }}
     >
-      <option value="">add a recording of Northfen’s …</option>
+      <option value="">add one of Northfen’s recordings …</option>
       {left.map(({ id, name }) => (
         <option key={id} value={id}>
           {name}
@@ -188,9 +184,9 @@ function FromSetup({ check, plan, onPlan }: PlanProps & { check: Check }) {
   const notify = useNotify();
   return (
     <label className="flex items-center gap-2">
-      <span className="text-soft">Say all of it by</span>
+      <span className="text-soft">Fill in by</span>
       <select
-        aria-label="Say all of it by a setup"
+        aria-label="Fill in by a setup"
         className={fieldClass}
         value={plan.setupId ?? ''}
         onChange={(event) =>
@@ -199,7 +195,7 @@ function FromSetup({ check, plan, onPlan }: PlanProps & { check: Check }) {
           )
         }
       >
-        <option value="">hand, as it seems from the tracks</option>
+        <option value="">what the tracks seem to carry</option>
         {setups.data?.map(({ id, name }) => (
           <option key={id} value={id}>
             the setup {name}

@@ -38,7 +38,7 @@ export function RecordingScreen() {
 function Shown({ check }: { check: Check }) {
   const notify = useNotify();
   const client = useQueryClient();
-  // What is asked is changed here, and kept by the server once it is checked.
+  // The question is changed here; the server keeps it once it is checked.
   const [plan, setPlan] = useState<CheckPlan | null>(check.plan);
   const [given, setGiven] = useState(check.plan);
   if (JSON.stringify(given) !== JSON.stringify(check.plan)) {
@@ -82,7 +82,7 @@ function Shown({ check }: { check: Check }) {
               <span className="text-sm text-soft">
                 {isAsked
                   ? questionWords(plan)
-                  : 'Say for which use a track is, and which track or file is not allowed there.'}
+                  : 'Choose where a track goes, and which track or file is not allowed there.'}
               </span>
             </p>
           </>
@@ -95,7 +95,7 @@ function Shown({ check }: { check: Check }) {
 function questionWords(plan: CheckPlan): string {
   const references = referencesOf(plan);
   const tracks = new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn)).size;
-  if (references.length === 0) return 'Nothing is there to compare with.';
+  if (references.length === 0) return 'There is nothing to compare with.';
   return `Looks for ${references.length} ${references.length === 1 ? 'sound' : 'sounds'} in ${tracks} ${tracks === 1 ? 'track' : 'tracks'}.`;
 }
 
@@ -133,8 +133,8 @@ function Heading({ check }: { check: Check }) {
         <Sheet title={`Remove “${check.name}”?`} onClose={() => setRemoving(false)}>
           <p className="mb-4">
             {check.place === 'folder'
-              ? 'What was found in it is forgotten. The file stays in the media folder.'
-              : 'What was found in it is forgotten, and the uploaded copy is deleted from this computer. The file that you uploaded stays where it is.'}
+              ? 'Its verdict is deleted. The file stays in the media folder.'
+              : 'Its verdict and the uploaded copy are deleted. Your own file stays where it is.'}
           </p>
           <div className="flex gap-2">
             <Button
@@ -151,7 +151,7 @@ function Heading({ check }: { check: Check }) {
   );
 }
 
-/** What is being done, and what came in between. */
+/** How far the work is, or why it ended. */
 function Work({ check, onStop, onGoOn }: { check: Check; onStop: () => void; onGoOn: () => void }) {
   const { state, work, message, progress } = check;
   if (state === 'running' || state === 'waiting')
@@ -161,10 +161,10 @@ function Work({ check, onStop, onGoOn }: { check: Check; onStop: () => void; onG
           <span>
             {message ??
               (state === 'waiting'
-                ? 'Waits until the recordings before it are done.'
+                ? 'Waiting for the recordings before it.'
                 : work === 'read'
                   ? 'Reading every track …'
-                  : 'Looking in every track …')}
+                  : 'Comparing tracks …')}
           </span>
           <span>{Math.round(progress * 100)} %</span>
         </p>

@@ -29,7 +29,7 @@ export function RecordingTable({
   lines: RecordingLine[];
   view: ListView;
   onView: (view: ListView) => void;
-  /** What recordings are checked against when they are brought in. */
+  /** What recordings are checked against when they are added. */
   setupId: string | null;
 }) {
   const scroll = useRef<HTMLDivElement>(null);
@@ -163,11 +163,8 @@ function Action({ line: { check, path, name }, setupId }: { line: RecordingLine;
   const run = (work: Promise<unknown>) => void work.catch((error: Error) => notify('trouble', error.message));
   if (!check)
     return (
-      <Button
-        aria-label={`Bring in ${name}`}
-        onClick={() => path !== null && run(addFromFolder([path], setupId))}
-      >
-        Bring in
+      <Button aria-label={`Add ${name}`} onClick={() => path !== null && run(addFromFolder([path], setupId))}>
+        Add
       </Button>
     );
   if (check.state === 'running' || check.state === 'waiting')

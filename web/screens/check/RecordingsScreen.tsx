@@ -1,5 +1,7 @@
+import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useMemo, useState } from 'react';
-import { addFromFolder, useChecks, useMediaFolder, watchFolder } from '../../api/checks.ts';
+import type { Arrivals } from '../../../core/check/records.ts';
+import { addFromFolder, changeArrivals, useChecks, useMediaFolder } from '../../api/checks.ts';
 import { useSetupList } from '../../api/setups.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
@@ -7,13 +9,12 @@ import { BringIn } from './BringIn.tsx';
 import { RecordingTable } from './RecordingTable.tsx';
 import { type ListView, linesOf, SHOWN_ALONE, shownLines } from './recordingList.ts';
 
-/** All recordings to check: bring them in, see how each stands, open one. */
+/** All recordings to check: add some, see the verdict of each, open one. */
 export function RecordingsScreen() {
   const checks = useChecks();
   const folder = useMediaFolder();
   const setups = useSetupList();
   const notify = useNotify();
-  const [setupId, setSetup] = useState<string | null>(null);
   const [view, setView] = useState<ListView>({ text: '', words: '', by: 'date', isDown: true });
   useEffect(() => {
     document.title = 'Recordings – Northfen';
@@ -24,23 +25,32 @@ export function RecordingsScreen() {
   );
   const shown = useMemo(() => shownLines(lines, view), [lines, view]);
   const notIn = shown.flatMap(({ check, path }) => (check === null && path !== null ? [path] : []));
+  const arrivals = folder.data?.arrivals ?? { setupId: null, watch: false };
+  const { setupId } = arrivals;
+  const client = useQueryClient();
+  const change = (values: Partial<Arrivals>) =>
+    run(
+      changeArrivals({ ...arrivals, ...values }).then(() =>
+        client.invalidateQueries({ queryKey: ['mediaFolder'] }),
+      ),
+    );
   const run = (work: Promise<unknown>) => void work.catch((error: Error) => notify('trouble', error.message));
   return (
     <main className="mx-auto max-w-5xl space-y-3 px-5 py-4 narrow:px-3">
       <ScreenTitle title="Recordings">
-        Bring in what you recorded, with whatever you record with. Northfen reads every track, and says
-        whether music or friends are where they must not be.
+        Add what you recorded, with any program. Northfen reads every track and tells you whether music or
+        friends are where they must not be.
       </ScreenTitle>
       <BringIn setupId={setupId} />
       <div className="flex flex-wrap items-center gap-x-4 gap-y-2 text-sm">
         <label className="flex items-center gap-2">
-          New ones are checked against
+          Check new recordings against
           <select
             className={fieldClass}
             value={setupId ?? ''}
-            onChange={(event) => setSetup(event.target.value || null)}
+            onChange={(event) => change({ setupId: event.target.value || null })}
           >
-            <option value="">no setup: I say it myself</option>
+            <option value="">no setup</option>
             {setups.data?.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
@@ -52,10 +62,10 @@ export function RecordingsScreen() {
           <label className="flex items-center gap-2">
             <input
               type="checkbox"
-              checked={folder.data.watch.on}
-              onChange={(event) => run(watchFolder({ on: event.target.checked, setupId }))}
+              checked={arrivals.watch}
+              onChange={(event) => change({ watch: event.target.checked })}
             />
-            Bring in what is new in the media folder by itself
+            Add new files of the media folder automatically
           </label>
         )}
       </div>
@@ -68,7 +78,7 @@ export function RecordingsScreen() {
       )}
       {checks.isPending && <p className="text-soft">Opening …</p>}
       {checks.data && lines.length === 0 && (
-        <p className="py-8 text-soft">Nothing is here yet. Choose a recording, or drop one above.</p>
+        <p className="py-8 text-soft">There is no recording yet. Choose one, or drop one above.</p>
       )}
       {lines.length > 0 && (
         <>
@@ -97,7 +107,7 @@ export function RecordingsScreen() {
             </span>
             {notIn.length > 0 && (
               <Button className="ml-auto" onClick={() => run(addFromFolder(notIn, setupId))}>
-                {setupId === null ? 'Bring in' : 'Check'}{' '}
+                {setupId === null ? 'Add' : 'Check'}{' '}
                 {notIn.length === 1 ? '1 new file' : `all ${notIn.length} new files`}
               </Button>
             )}
@@ -128,8 +138,8 @@ function FolderWords({
   return (
     <p className="text-sm text-soft">
       {path === null
-        ? 'Start Northfen with NORTHFEN_MEDIA_DIR set to the folder of your recordings, and they are listed here without being copied.'
-        : `The media folder is ${path}. Its files are only read.${isCut ? ' It has more than 5,000 recordings; the rest is not listed.' : ''}`}
+        ? 'To list the recordings of a folder here without copying them, start Northfen with NORTHFEN_MEDIA_DIR set to that folder.'
+        : `Media folder: ${path}. Northfen only reads it.${isCut ? ' It has more than 5,000 recordings; the rest is not listed.' : ''}`}
     </p>
   );
 }

@@ -10,7 +10,7 @@ import { usePassages } from './passages.tsx';
 /** More places than these are not listed one by one. */
 const MOST_LISTED = 60;
 
-/** Where something is that must not be there: along each track, and place by place, to be heard. */
+/** Where forbidden sounds were found, along each track and as a list; each place can be heard. */
 export function Timeline({ check, result }: { check: Check; result: CheckResult }) {
   const [chosen, setChosen] = useState<LeakInterval | null>(result.leaks[0] ?? null);
   if (result.leaks.length === 0) return null;
@@ -20,7 +20,7 @@ export function Timeline({ check, result }: { check: Check; result: CheckResult 
   const shown = result.leaks.find((leak) => isSame(leak, chosen)) ?? result.leaks[0];
   return (
     <section aria-label="Timeline">
-      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Where it is</h2>
+      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Where it is heard</h2>
       {tracks.map((track) => {
         const leaks = result.leaks.filter((one) => one.track === track);
         const references = [...new Set(leaks.map(({ reference }) => reference))];
@@ -75,7 +75,7 @@ export function Timeline({ check, result }: { check: Check; result: CheckResult 
         ))}
       </ol>
       {result.leaks.length > MOST_LISTED && (
-        <p className="text-sm text-soft">and {result.leaks.length - MOST_LISTED} more, all drawn above</p>
+        <p className="text-sm text-soft">and {result.leaks.length - MOST_LISTED} more, drawn above</p>
       )}
     </section>
   );
@@ -123,7 +123,7 @@ function Lane({
   );
 }
 
-/** A place to be heard: the track and what is looked for, side by side, equally loud. */
+/** One place: plays the track there and the sound alone, at the same loudness. */
 function Place({ leak }: { leak: LeakInterval }) {
   const { playing, play, change, stop } = usePassages();
   const inTrack = { track: leak.track, atS: leak.startS };
@@ -139,11 +139,11 @@ function Place({ leak }: { leak: LeakInterval }) {
         <strong>
           {leak.reference} in track {leak.track}
         </strong>{' '}
-        {fromTo(leak)}, {formatDb(leak.levelDb)} dB against its own level
+        {fromTo(leak)}, {formatDb(leak.levelDb)} dB compared to the original
         {Math.abs(leak.offsetMs) >= 1 ? `, ${lateWords(leak.offsetMs)}` : ''}.
       </p>
       <p className="mt-1.5 flex flex-wrap items-center gap-2">
-        <span className="text-sm text-soft">Hear it, equally loud:</span>
+        <span className="text-sm text-soft">Compare by ear, at the same loudness:</span>
         {sounds.map(({ heard, name, isOn }) => (
           <Button
             key={name}

@@ -63,7 +63,7 @@ export function TrackTable({
                       aria-label={`What ${name} carries`}
                       className={`${fieldClass} w-full`}
                       value={planned.carries}
-                      placeholder="say what it carries"
+                      placeholder="for example: music"
                       maxLength={200}
                       onChange={(event) => change(at, { carries: event.target.value })}
                     />

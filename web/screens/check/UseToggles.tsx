@@ -1,6 +1,5 @@
 import { clsx } from 'clsx';
-import { PUBLISHED_USES, type PublishedUse } from '../../../core/check/plan.ts';
-import { USE_NAMES } from './looks.ts';
+import { PUBLISHED_USES, type PublishedUse, USE_WORDS } from '../../../core/setup/clearance.ts';
 
 /** Which uses are meant: each is on or off. */
 export function UseToggles({
@@ -25,7 +24,7 @@ export function UseToggles({
             key={use}
             type="button"
             aria-pressed={isOn}
-            aria-label={`${label}: ${USE_NAMES[use]}`}
+            aria-label={`${label}: ${USE_WORDS[use]}`}
             className={clsx(
               'min-h-6 rounded-sm border px-1.5 text-sm',
               isOn && tone === 'goes' && 'border-water bg-water-pale/60 font-semibold',
@@ -36,7 +35,7 @@ export function UseToggles({
               onChange(PUBLISHED_USES.filter((one) => (one === use ? !isOn : value.includes(one))))
             }
           >
-            {USE_NAMES[use]}
+            {USE_WORDS[use]}
           </button>
         );
       })}

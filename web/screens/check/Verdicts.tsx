@@ -1,7 +1,7 @@
 import type { CheckResult } from '../../../core/check/records.ts';
 import { usesUnasked, verdictSentence, verdictsByUse } from '../../../core/check/verification.ts';
+import { USE_WORDS } from '../../../core/setup/clearance.ts';
 import { listed } from '../../../core/words/figures.ts';
-import { USE_NAMES } from './looks.ts';
 import { VerdictWord } from './VerdictWord.tsx';
 
 /** The verdict for each use: one word, and what it stands on. */
@@ -12,17 +12,19 @@ export function Verdicts({ result, isAnswered }: { result: CheckResult; isAnswer
     <section aria-label="Verdicts" className={isAnswered ? '' : 'opacity-60'}>
       {!isAnswered && (
         <p role="status" className="mb-1 text-reed">
-          You have changed what is asked. Check again; this is still the answer to what was asked before.
+          You changed the question. Check again: this is the answer to the old one.
         </p>
       )}
       {verdicts.length === 0 && unasked.length === 0 && (
-        <p className="text-soft">No track goes anywhere, so there is nothing to say. Choose a use below.</p>
+        <p className="text-soft">
+          No track goes anywhere yet. Choose under “Goes to” where each track is heard.
+        </p>
       )}
       <ul className="grid gap-x-6 gap-y-3 md:grid-cols-3">
         {verdicts.map((one) => (
           <li key={one.use} data-use={one.use} className="border-l-4 border-rule pl-3">
             <h2 className="font-title text-lg first-letter:uppercase">
-              {USE_NAMES[one.use]}: <VerdictWord verdict={one.verdict} className="text-lg" />
+              {USE_WORDS[one.use]}: <VerdictWord verdict={one.verdict} className="text-lg" />
             </h2>
             <p>{verdictSentence(one)}</p>
             {[...new Set(one.untested.map(({ reason }) => reason))].map((reason) => (
@@ -39,8 +41,8 @@ export function Verdicts({ result, isAnswered }: { result: CheckResult; isAnswer
       </ul>
       {unasked.length > 0 && (
         <p className="mt-2 text-sm text-soft">
-          For {listed(unasked.map((use) => USE_NAMES[use]))} nothing was looked for: by what is said below,
-          everything is allowed there.
+          Not checked: {listed(unasked.map((use) => USE_WORDS[use]))}. By what you say below, everything is
+          allowed there.
         </p>
       )}
       {verdicts.length > 0 && (

@@ -63,7 +63,7 @@ export function PassageProvider({ checkId, children }: { checkId: string; childr
       sound.play().catch((error: Error) => {
         if (error.name === 'AbortError' || now.current !== heard) return;
         stop();
-        notify('trouble', 'This passage cannot be played. Is the recording still where it was?');
+        notify('trouble', 'This passage cannot be played. Is the file still there?');
       });
     },
     [checkId, notify, stop],

@@ -1,7 +1,7 @@
 import type { CheckSummary, FolderFile } from '../../../core/check/records.ts';
 import { stateWords } from './looks.ts';
 
-/** One line of the list: a recording that was brought in, or a file of the media folder that was not. */
+/** One line of the list: a recording that was added, or a file of the media folder that was not. */
 export interface RecordingLine {
   key: string;
   name: string;
@@ -26,16 +26,9 @@ export interface ListView {
 }
 
 /** What can be chosen to be shown alone. */
-export const SHOWN_ALONE = [
-  'not brought in',
-  'not checked yet',
-  'clean',
-  'not clean',
-  'not testable',
-  'failed',
-];
+export const SHOWN_ALONE = ['not added', 'not checked yet', 'clean', 'not clean', 'not testable', 'failed'];
 
-/** Returns the lines of the list: what was brought in, and the files of the media folder that were not. */
+/** Returns the lines of the list: what was added, and the files of the media folder that were not. */
 export function linesOf(checks: CheckSummary[], files: FolderFile[]): RecordingLine[] {
   const known = new Set(checks.flatMap(({ place, path }) => (place === 'folder' ? [path] : [])));
   const modified = new Map(files.map(({ path, modifiedAt }) => [path, modifiedAt]));
@@ -60,7 +53,7 @@ export function linesOf(checks: CheckSummary[], files: FolderFile[]): RecordingL
         durationS: null,
         check: null,
         path,
-        words: 'not brought in',
+        words: 'not added',
       })),
   ];
 }

@@ -6,6 +6,7 @@ import { besideSetup, type RoomReading } from '../../../core/sounding/sounding.t
 import { readSounding, simulateSounding } from '../../api/sounding.ts';
 import { today } from '../../format.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
+import { FileButton } from '../../parts/FileButton.tsx';
 import { useSetup } from '../../setupContext.tsx';
 import { MeasuredTable } from './MeasuredTable.tsx';
 import { RoomCauses } from './RoomCauses.tsx';
@@ -24,7 +25,6 @@ export function SoundingScreen() {
   const key = ['sounding', id];
   // What was read stays while other screens are looked at.
   const [read, setRead] = useState(queries.getQueryData<LastReading>(key));
-  const picker = useRef<HTMLInputElement>(null);
   const stop = useRef<AbortController | null>(null);
   const reading = useMutation({
     mutationFn: (recording: File | null) => {
@@ -69,20 +69,14 @@ export function SoundingScreen() {
             take(event.dataTransfer.files[0]);
           }}
         >
-          <Button weight="main" onClick={() => picker.current?.click()} disabled={reading.isPending}>
+          <FileButton
+            weight="main"
+            label="Recording of the test sounds"
+            disabled={reading.isPending}
+            onFiles={([recording]) => take(recording)}
+          >
             <FileAudio size={15} /> Choose the recording
-          </Button>
-          <input
-            ref={picker}
-            type="file"
-            className="sr-only"
-            aria-label="Recording of the test sounds"
-            accept="audio/*,video/*,.mkv,.wav,.flac"
-            onChange={(event) => {
-              take(event.target.files?.[0]);
-              event.target.value = '';
-            }}
-          />
+          </FileButton>
           {reading.isPending ? (
             <>
               <span role="status">

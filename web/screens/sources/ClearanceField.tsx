@@ -7,6 +7,7 @@ import {
   daysLeft,
   hasExpired,
   presetOf,
+  USE_WORDS,
   USES,
 } from '../../../core/setup/clearance.ts';
 import type { Source } from '../../../core/setup/schema.ts';
@@ -15,8 +16,6 @@ import { fieldClass } from '../../parts/controls.tsx';
 
 /** The end of a clearance is told so many days before. */
 const TOLD_DAYS = 14;
-
-const USE_WORDS = { live: 'live', vod: 'VOD', upload: 'upload', edit: 'edit' };
 
 /** The clearance of a source: a preset, or single uses by hand, with a note and an expiry date. */
 export function ClearanceField({

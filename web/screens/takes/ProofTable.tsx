@@ -5,6 +5,7 @@ import { isContradiction, isLeak, type ProofLine } from '../../../core/proof/pro
 import type { Take } from '../../api/types.ts';
 import { formatClock, formatDb } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
+import { Mark } from '../../parts/Mark.tsx';
 import { usePlayer } from './player.tsx';
 import { lookOf } from './verdicts.ts';
 
@@ -101,19 +102,7 @@ function ProofCell({
         isChosen && 'shadow-[inset_0_0_0_2px_var(--ink)]',
       )}
     >
-      {look.mark && (
-        <svg
-          aria-hidden="true"
-          viewBox="0 0 16 16"
-          className="h-3.5 w-3.5 shrink-0"
-          fill="none"
-          stroke="currentColor"
-          strokeWidth="1.7"
-          strokeLinecap="round"
-        >
-          <path d={look.mark} />
-        </svg>
-      )}
+      {look.mark && <Mark path={look.mark} />}
       {look.word}
     </button>
   );
