@@ -1,3 +1,4 @@
+import { doublingWords } from '../core/check/recording.ts';
 import type { Relation } from '../core/measure/relations.ts';
 import { inspectTracks } from '../server/media/inspectTracks.ts';
 import { figure, printJson, printLines } from './print.ts';
@@ -18,7 +19,8 @@ export async function inspect(path: string, options: { json?: boolean }): Promis
       const clipped = track.clippedPlaces > 0 ? `, clipped in ${track.clippedPlaces} places` : '';
       const hum = track.hum ? `, hums at ${track.hum.hz} Hz` : '';
       const silent = track.silentShare > 0 ? `, silent for ${Math.round(100 * track.silentShare)} %` : '';
-      return `${track.index + 1}  ${track.name ?? 'unnamed'} (${track.codec}, ${track.sampleRate} Hz, ${track.sides}, ${track.durationS.toFixed(1)} s): ${figure(track.integratedLufs, 'LUFS')}, true peak ${figure(track.truePeakDbtp, 'dBTP')}, floor ${figure(track.noiseFloorDb, 'dBFS')}${silent}${clipped}${hum}`;
+      const twice = track.doubling ? `, ${doublingWords(track.doubling)}` : '';
+      return `${track.index + 1}  ${track.name ?? 'unnamed'} (${track.codec}, ${track.sampleRate} Hz, ${track.sides}, ${track.durationS.toFixed(1)} s): ${figure(track.integratedLufs, 'LUFS')}, true peak ${figure(track.truePeakDbtp, 'dBTP')}, floor ${figure(track.noiseFloorDb, 'dBFS')}${silent}${clipped}${hum}${twice}`;
     }),
     ...relations.map(sentence),
     ...proposals

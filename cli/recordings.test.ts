@@ -51,12 +51,14 @@ describe('northfen verify', () => {
     expect([verdict, untested]).toEqual(['not clean', []]);
     expect(leaks).toHaveLength(1);
     expect(Object.keys(leaks[0]).sort()).toEqual([
+      'driftPpm',
       'endS',
       'levelDb',
       'offsetMs',
       'reference',
       'startS',
       'track',
+      'way',
     ]);
     expect(leaks[0]).toMatchObject({ reference: 'Records', track: 2 });
     expect(Math.abs(leaks[0].levelDb + 20)).toBeLessThan(1);

@@ -3,6 +3,7 @@ import { basename, dirname, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { planFromSetup, referencesOf } from '../core/check/plan.ts';
 import {
+  leakNotes,
   NOTHING_TO_COMPARE,
   type UntestedPair,
   type Verdict,
@@ -10,8 +11,9 @@ import {
   verdictOf,
 } from '../core/check/verification.ts';
 import { localRunner, threadRunner } from '../server/jobs/runner.ts';
-import { type Reference, verifyRecording } from '../server/jobs/verify.ts';
+import { verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
+import type { Reference } from '../server/media/references.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
@@ -52,9 +54,11 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
   else
     printLines([
       `${basename(path)}: ${found.verdict}`,
-      ...found.leaks.map(
-        (one) =>
-          `  ${one.reference} is in track ${one.track} from ${clock(one.startS)} to ${clock(one.endS)}, at ${figure(one.levelDb, 'dB')}`,
+      ...found.leaks.map((one) =>
+        [
+          `  ${one.reference} is in track ${one.track} from ${clock(one.startS)} to ${clock(one.endS)}, at ${figure(one.levelDb, 'dB')}.`,
+          ...leakNotes(one),
+        ].join(' '),
       ),
       ...found.untested.map(
         (one) => `  ${one.reference} in track ${one.track}: nothing can be said, since ${one.reason}.`,

@@ -90,6 +90,7 @@ describe('tidying', () => {
       put('media', `${ID}.flac.part`),
       put('kept', `${'a1'.repeat(12)}.f32`),
       put('kept', `${'b2'.repeat(12)}.cov.part`),
+      put('prints', `${'c3'.repeat(12)}.print.part`),
     ];
     const stays = [
       put('takes', other, 'take.mkv'),
@@ -97,6 +98,7 @@ describe('tidying', () => {
       put('media', `${other}.wav`),
       put('media', 'song.part'),
       put('kept', 'letter.txt'),
+      put('prints', `${'c3'.repeat(12)}.print`),
     ];
     tidyDataFolder(folder.path, { takes: new Set([other]), media: new Set([`${other}.wav`]) });
     expect(gone.filter((path) => existsSync(path))).toEqual([]);

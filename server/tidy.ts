@@ -1,4 +1,4 @@
-import { readdirSync, rmSync } from 'node:fs';
+import { readdirSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 
 const UUID = '[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}';
@@ -8,8 +8,12 @@ const OWN = {
   media: new RegExp(`^${UUID}(\\.[a-z0-9]{1,5})?(\\.part)?$`),
   kept: /^[0-9a-f]{24}\.(f32|cov)(\.part)?$/,
   passages: /^[0-9a-f]{24}\.wav(\.part)?$/,
+  prints: /^[0-9a-f]{24}\.print(\.part)?$/,
   parts: /\.part$/,
 };
+
+/** Fingerprints of libraries are kept from run to run, in no more than this (bytes; of some 2,500 records). */
+const MOST_PRINT_BYTES = 1e9;
 
 /** What the database knows: the ids of all takes, and the file names of all recordings. */
 export interface Known {
@@ -29,6 +33,21 @@ export function tidyDataFolder(dataDir: string, known: Known): void {
   remove(join(dataDir, 'kept'), (name) => OWN.kept.test(name));
   remove(join(dataDir, 'recordings'), (name) => OWN.parts.test(name));
   remove(join(dataDir, 'passages'), (name) => OWN.passages.test(name));
+  tidyPrints(join(dataDir, 'prints'));
+}
+
+/** Removes half-written fingerprints, and the oldest where there are too many. */
+function tidyPrints(folder: string): void {
+  remove(folder, (name) => OWN.prints.test(name) && OWN.parts.test(name));
+  const prints = namesIn(folder)
+    .filter((name) => OWN.prints.test(name))
+    .map((name) => ({ name, ...statSync(join(folder, name)) }))
+    .sort((a, b) => b.mtimeMs - a.mtimeMs);
+  let bytes = 0;
+  for (const { name, size } of prints) {
+    bytes += size;
+    if (bytes > MOST_PRINT_BYTES) rmSync(join(folder, name), { force: true });
+  }
 }
 
 function remove(folder: string, isLeftOver: (name: string) => boolean): void {

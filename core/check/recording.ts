@@ -1,3 +1,4 @@
+import type { Doubling } from '../measure/doubling.ts';
 import type { Relation } from '../measure/relations.ts';
 import type { SoundMeasures } from '../measure/soundMeter.ts';
 import type { TrackStats } from '../measure/trackStats.ts';
@@ -16,6 +17,8 @@ export interface AudioTrackInfo {
 export interface InspectedTrack extends AudioTrackInfo, SoundMeasures, TrackStats {
   /** Mains hum that stands out; null where none does. */
   hum: { hz: 50 | 60; overDb: number } | null;
+  /** A second arrival of its own sound; null where none stands out, missing in what was read before this was measured. */
+  doubling?: Doubling | null;
   /** For drawing: see `WaveformOutline`. */
   outline: number[];
 }
@@ -34,4 +37,10 @@ export interface InspectedTracks {
   tracks: InspectedTrack[];
   relations: Relation[];
   proposals: Proposal[];
+}
+
+/** Says that a track carries its own sound twice. */
+export function doublingWords({ delayMs, levelDb }: Doubling): string {
+  const quieter = Math.round(-levelDb);
+  return `heard twice: again ${delayMs.toFixed(delayMs < 10 ? 1 : 0)} ms later, ${quieter < 1 ? 'as loud' : `${quieter} dB quieter`}`;
 }

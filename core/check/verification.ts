@@ -1,3 +1,4 @@
+import type { Way } from '../measure/way.ts';
 import { PUBLISHED_USES, type PublishedUse } from '../setup/clearance.ts';
 import { listed } from '../words/figures.ts';
 import type { CheckPlan } from './plan.ts';
@@ -11,6 +12,13 @@ export interface LeakInterval {
   endS: number;
   levelDb: number;
   offsetMs: number;
+  /**
+   * By how much the track's clock runs slow against the reference's (parts per million); null where that cannot be told, missing in what was
+   * found before it was measured.
+   */
+  driftPpm?: number | null;
+  /** By which way it came; null where that cannot be told, missing as above. */
+  way?: Way;
 }
 
 /** A pair of which nothing can be said. */
@@ -111,6 +119,23 @@ export function verdictSentence({ verdict, tracks, carried, leaks, untested }: U
     sentences.push(`Could not be checked in ${where}: ${listed(namesOf(untested), 6)}.`);
   if (verdict === 'clean') sentences.push(`Nothing was found in ${where} that is not allowed there.`);
   return sentences.join(' ');
+}
+
+/** From this drift on it is said (ppm): clocks of one device do not run apart. */
+const LEAST_DRIFT_PPM = 3;
+
+/** Says what is known of the way of a leak, and of its clock; empty where nothing is. */
+export function leakNotes({ way, driftPpm }: LeakInterval): string[] {
+  const notes: string[] = [];
+  if (way === 'connection')
+    notes.push('It came over a connection: it is there as it is, not coloured by a room.');
+  if (way === 'air')
+    notes.push('It came through the air, as it sounds: from headphones or loudspeakers into a microphone.');
+  if (driftPpm && Math.abs(driftPpm) >= LEAST_DRIFT_PPM)
+    notes.push(
+      `The clocks of both run apart by ${Math.abs(driftPpm).toFixed(0)} ppm (${(Math.abs(driftPpm) * 3.6).toFixed(0)} ms an hour).`,
+    );
+  return notes;
 }
 
 function namesOf(pairs: { reference: string }[]): string[] {

@@ -144,6 +144,20 @@ describe('loops over complex bins', () => {
     }
   });
 
+  test('the powers of bands are the means over their bins, of one bin at least', () => {
+    const bins = binsOf(a);
+    const edges = [0, 1, 5, 5, COUNT / 2];
+    const at = kernels.floats(edges.length);
+    new Int32Array(at.buffer, at.byteOffset, at.length).set(edges);
+    const out = kernels.floats(edges.length - 1);
+    loops.bandPowers(a.byteOffset, at.byteOffset, edges.length - 1, out.byteOffset);
+    const expected = edges.slice(0, -1).map((from, band) => {
+      const there = bins.slice(from, Math.max(from + 1, edges[band + 1]));
+      return there.reduce((sum, { re, im }) => sum + re * re + im * im, 0) / there.length;
+    });
+    expect(apart(out, expected)).toBeLessThan(1e-4);
+  });
+
   test('the cross-spectrum is conj(a) · b', () => {
     const out = kernels.floats(COUNT);
     loops.crossSpectrum(a.byteOffset, b.byteOffset, out.byteOffset, COUNT);
@@ -152,6 +166,10 @@ describe('loops over complex bins', () => {
       return [mine.re * theirs.re + mine.im * theirs.im, mine.re * theirs.im - mine.im * theirs.re];
     });
     expect(apart(out, expected)).toBeLessThan(1e-6);
+    const added = kernels.copyOf(b);
+    loops.addCrossSpectrum(a.byteOffset, b.byteOffset, added.byteOffset, COUNT);
+    const sums = expected.map((value, i) => value + b[i]);
+    expect(apart(added, sums)).toBeLessThan(1e-6);
   });
 });
 

@@ -40,10 +40,12 @@ interface Loops {
     filters: number,
     outAt: number,
   ): void;
+  bandPowers(binsAt: number, edgesAt: number, bands: number, outAt: number): void;
   strongestPower(binsAt: number, count: number): number;
   flatten(binsAt: number, count: number, scale: number, floor: number): void;
   toPhases(binsAt: number, count: number, floor: number): void;
   crossSpectrum(aAt: number, bAt: number, outAt: number, count: number): void;
+  addCrossSpectrum(aAt: number, bAt: number, outAt: number, count: number): void;
   powersAndCross(
     aAt: number,
     bAt: number,

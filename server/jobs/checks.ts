@@ -251,7 +251,11 @@ export class Checks {
     const found =
       references.length === 0
         ? { leaks: [], untested: [] }
-        : await verifyRecording(this.context.runner, path, references, { signal, onProgress });
+        : await verifyRecording(this.context.runner, path, references, {
+            signal,
+            onProgress,
+            keepIn: join(this.context.dataDir, 'prints'),
+          });
     const usesOf = (one: { reference: string; track: number }) => {
       const notFor = references.find(({ name }) => name === one.reference)?.notFor ?? [];
       const uses = plan.tracks[one.track - 1]?.goesTo.filter((use) => notFor.includes(use)) ?? [];

@@ -5,6 +5,8 @@ import { findingsOf } from '../../core/findings/findings.ts';
 import { type Calibration, calibrate } from '../../core/measure/calibrate.ts';
 import type { Covariances } from '../../core/measure/covariance.ts';
 import { withFft } from '../../core/measure/fft.ts';
+import type { Presence } from '../../core/measure/presence/pair.ts';
+import type { Way } from '../../core/measure/way.ts';
 import { type Conclusion, conclusionOf } from '../../core/proof/conclusion.ts';
 import { type Measured, type ProofLine, proofOf } from '../../core/proof/proof.ts';
 import { reachOf } from '../../core/reach/reach.ts';
@@ -15,6 +17,8 @@ import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
+import { findWay, type WayRequest } from '../media/findWay.ts';
+import { fingerprintsOf, type TakenPrints } from '../media/fingerprints.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { inspectTracks } from '../media/inspectTracks.ts';
 import { measureDestinations } from '../media/measureDestinations.ts';
@@ -24,9 +28,11 @@ import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
 import {
   isReferenceFewTones,
-  type Searched,
-  type SearchRequest,
-  searchRecording,
+  type ListenRequest,
+  type LookedUp,
+  type LookUpRequest,
+  listenAt,
+  lookUpFiles,
 } from '../media/searchRecording.ts';
 import { recordTestSounds } from '../media/simulatedRecording.ts';
 import { readSoundedTracks } from '../media/soundingFiles.ts';
@@ -66,8 +72,14 @@ export interface Tasks {
   inspectTracks: { input: { path: string }; output: InspectedTracks };
   /** Looks for references in tracks over a part of a recording. */
   survey: { input: SurveyRequest; output: SurveyPart };
-  /** Looks for a file that may begin anywhere in tracks of a recording. */
-  search: { input: SearchRequest; output: Searched[] };
+  /** Takes the fingerprints of tracks. */
+  fingerprints: { input: { path: string; tracks: number[] }; output: TakenPrints };
+  /** Looks up files in tracks by their fingerprints. */
+  lookUp: { input: LookUpRequest; output: LookedUp[] };
+  /** Listens to a place where a sound may be. */
+  listen: { input: ListenRequest; output: Presence };
+  /** Finds out by which way a sound came into a track. */
+  way: { input: WayRequest; output: Way };
   /** Tells whether a reference is nothing but a few steady tones. */
   fewTones: { input: { path: string; sound: SurveyedSound }; output: boolean };
   /** Writes a passage of a recording, to be heard. */
@@ -128,7 +140,10 @@ const TASKS: {
   },
   inspectTracks: ({ path }, onProgress) => inspectTracks(path, onProgress),
   survey: (input, onProgress) => surveyRecording(input, onProgress),
-  search: (input, onProgress) => searchRecording(input, onProgress),
+  fingerprints: ({ path, tracks }, onProgress) => fingerprintsOf(path, tracks, onProgress),
+  lookUp: (input, onProgress) => lookUpFiles(input, onProgress),
+  listen: (input, onProgress) => listenAt(input, onProgress),
+  way: (input) => findWay(input),
   fewTones: ({ path, sound }) => isReferenceFewTones(path, sound),
   passage: (input) => writePassage(input),
   sound: async ({ setup, path, today }, onProgress) =>

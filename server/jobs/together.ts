@@ -17,6 +17,23 @@ export async function allOrNone<T>(
   return Promise.all(running);
 }
 
+/** So many of many tasks are handed out at a time: as many as keep all threads busy. */
+const AT_A_TIME = 4;
+
+/** Runs many tasks, some at a time, and reports the share that is done; when one fails, the others are cancelled. */
+export async function someAtATime<T>(
+  tasks: ((signal: AbortSignal) => Promise<T>)[],
+  signal: AbortSignal | undefined,
+  onProgress: OnShare = () => {},
+): Promise<T[]> {
+  const results: T[] = [];
+  for (let from = 0; from < tasks.length; from += AT_A_TIME) {
+    results.push(...(await allOrNone(tasks.slice(from, from + AT_A_TIME), signal)));
+    onProgress(results.length / tasks.length);
+  }
+  return results;
+}
+
 /** Reports the mean of several shares whenever one of them moves. */
 export function meanOf(count: number, report: OnShare): (index: number) => OnShare {
   const shares = new Array<number>(count).fill(0);

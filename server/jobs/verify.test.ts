@@ -135,6 +135,25 @@ describe('checking a recording', () => {
     ]);
   });
 
+  test('a file that is damaged in the middle is looked for as far as it goes, and said to be so', async () => {
+    const damaged = join(folder, 'damaged.flac');
+    const bytes = readFileSync(record);
+    bytes.fill(0, Math.round(bytes.length / 2));
+    writeFileSync(damaged, bytes);
+    const reference = { name: 'Song', track: null, path: damaged };
+    const found = await verifyRecording(runner, recording, [
+      { ...reference, forbiddenIn: [0, 1] },
+      { name: 'Records', track: 2, path: null, forbiddenIn: [0] },
+    ]);
+    expect(found.leaks.map(({ reference: of, track }) => [of, track])).toEqual([
+      ['Song', 1],
+      ['Records', 1],
+    ]);
+    expect(found.untested).toEqual([
+      { reference: 'Song', track: 2, reason: expect.stringContaining('not found as far as it can be read') },
+    ]);
+  });
+
   test('says which tracks there are when another one is named', async () => {
     await expect(
       verifyRecording(runner, recording, [{ name: 'x', track: 6, path: null, forbiddenIn: [0] }]),

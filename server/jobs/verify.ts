@@ -1,37 +1,43 @@
-import { basename } from 'node:path';
 import {
   type LeakInterval,
   type UntestedPair,
   type Verification,
   verdictOf,
 } from '../../core/check/verification.ts';
-import type { PresenceInterval } from '../../core/measure/presence/intervals.ts';
-import { joinedStates, PairEvidence, type PairState } from '../../core/measure/presence/pair.ts';
-import { FRAMES_PER_FLAT_FRAME, HOP_FRAMES } from '../../core/measure/presence/windows.ts';
+import {
+  joinedStates,
+  PairEvidence,
+  type PairState,
+  type Presence,
+} from '../../core/measure/presence/pair.ts';
+import { HOP_FRAMES } from '../../core/measure/presence/windows.ts';
+import type { Way } from '../../core/measure/way.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
+import { problemOf, type Reference, readable } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import type { SurveyedPair, SurveyedSound, SurveyRequest } from '../media/surveyRecording.ts';
 import type { RunOptions, TaskRunner } from './runner.ts';
-import { allOrNone, meanOf } from './together.ts';
-
-/** A sound that must not be in a track: another track of the recording (counted from zero), or a file. */
-export interface Reference {
-  name: string;
-  track: number | null;
-  path: string | null;
-  /** The tracks that it must not be in, counted from zero. */
-  forbiddenIn: number[];
-}
+import { type HeardInterval, heardIntervals, searchFiles } from './searchFiles.ts';
+import { allOrNone, meanOf, someAtATime } from './together.ts';
 
 /** A recording is surveyed in this many parts side by side, where it is long enough (s). */
 const PARTS = 2;
 const LEAST_PART_S = 60;
 /** So many references are looked for in one pass: each takes memory of its own. */
 const AT_ONCE = 16;
+/** Files are looked for along with the recording where there are no more than this, or where they are about as long as it. */
+const FEW_FILES = 16;
+const AS_LONG = 0.8;
 /** Stretches that are this near belong together (s), and offsets (ms). */
 const NEAR_S = 5;
 const SAME_OFFSET_MS = 5;
+
+/** How a recording is checked. */
+export interface VerifyOptions extends RunOptions {
+  /** A folder in which the fingerprints of files are kept, so that a library is read once; null keeps none. */
+  keepIn?: string | null;
+}
 
 /** A pair of a reference and a track, by their places in the lists. */
 interface Pair {
@@ -46,11 +52,12 @@ interface Task {
   references: Reference[];
   tracks: number[];
   lengthS: number;
+  keepIn: string | null;
   signal?: AbortSignal;
 }
 
 /**
- * Looks in a recording for every reference in each track that it must not be in: tracks of the recording itself and files that go
+ * Looks in a recording for every reference in each track that it must not be in: tracks of the recording itself and files that may go
  * along with it from its start, then files that may begin anywhere.
  * @throws {MediaError} when a file does not decode, or has no such track
  */
@@ -58,9 +65,9 @@ export async function verifyRecording(
   runner: TaskRunner,
   path: string,
   asked: Reference[],
-  { onProgress = () => {}, signal }: RunOptions = {},
+  { onProgress = () => {}, keepIn = null, signal }: VerifyOptions = {},
 ): Promise<Verification> {
-  const { references, unreadable } = await readable(asked);
+  const { references, filesS, unreadable } = await readable(asked);
   const tracks = [...new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn))].sort((a, b) => a - b);
   const task: Task = {
     runner,
@@ -68,34 +75,52 @@ export async function verifyRecording(
     references,
     tracks,
     lengthS: await lengthOf(path, references),
+    keepIn,
     signal,
   };
   const pairs = references.flatMap(({ forbiddenIn }, reference) =>
     forbiddenIn.map((track): Pair => ({ reference, track: tracks.indexOf(track) })),
   );
+  const files = filesS.filter((seconds) => seconds !== null).length;
+  const goesAlong = filesS.map(
+    (seconds) => seconds === null || files <= FEW_FILES || seconds >= AS_LONG * task.lengthS,
+  );
+  const problems = new Map<number, string>();
+  const along = pairs.flatMap(({ reference }, at) => (goesAlong[reference] ? [at] : []));
   const surveys = await surveyed(
     task,
-    pairs.map((pair) => ({ ...pair, around: null })),
+    along.map((at) => ({ ...pairs[at], around: null })),
+    problems,
     (share) => onProgress(0.5 * share),
   );
-  const first = pairs.map((pair, at) => ({ pair, ...judged(surveys[at]) }));
+  const first = surveys.map((survey, index) => ({ pair: pairs[along[index]], ...judged(survey) }));
   const closer = await lookedAgain(task, first, (share) => onProgress(0.5 + 0.2 * share));
-  const intervals = first.map((one, at) => closer.get(at) ?? one.presence.intervals);
-  const isTestable = first.map(({ presence }) => presence.testable);
-  await searchElsewhere(task, pairs, intervals, isTestable, (share) => onProgress(0.7 + 0.2 * share));
+  const intervals: HeardInterval[][] = pairs.map(() => []);
+  const isTestable = pairs.map(() => false);
+  along.forEach((at, index) => {
+    intervals[at] = heardIntervals(closer.get(index) ?? first[index].presence);
+    isTestable[at] = first[index].presence.testable;
+  });
+  await searchElsewhere(task, pairs, { intervals, isTestable, problems }, (share) =>
+    onProgress(0.7 + 0.2 * share),
+  );
   const drones = await dronesAmong(
     task,
     pairs.filter((_, at) => intervals[at].length === 0 && isTestable[at]).map(({ reference }) => reference),
   );
+  const ways = await waysOf(task, pairs, intervals);
   onProgress(1);
 
   const leaks: LeakInterval[] = [];
   const untested: UntestedPair[] = [...unreadable];
   for (const [at, { reference, track }] of pairs.entries()) {
     const named = { reference: references[reference].name, track: tracks[track] + 1 };
-    leaks.push(...joined(intervals[at]).map((one) => ({ ...named, ...one })));
+    leaks.push(...joined(intervals[at]).map((one) => ({ ...named, ...one, way: ways[at] })));
     if (intervals[at].length > 0) continue;
-    if (!isTestable[at])
+    const problem = problems.get(reference);
+    if (problem !== undefined)
+      untested.push({ ...named, reason: `it was not found as far as it can be read: ${problem}` });
+    else if (!isTestable[at])
       untested.push({ ...named, reason: 'the reference is silent, or too short to compare' });
     else if (drones.has(reference))
       untested.push({
@@ -108,37 +133,6 @@ export async function verifyRecording(
     leaks: leaks.sort((a, b) => a.track - b.track || a.startS - b.startS),
     untested,
   };
-}
-
-/** Sorts out the references whose files cannot be opened: of those nothing can be said, but of the others. */
-async function readable(
-  asked: Reference[],
-): Promise<{ references: Reference[]; unreadable: UntestedPair[] }> {
-  const references: Reference[] = [];
-  const unreadable: UntestedPair[] = [];
-  for (const reference of asked) {
-    const problem = reference.path === null ? null : await openingProblem(reference.path, reference.name);
-    if (problem === null) references.push(reference);
-    else
-      unreadable.push(
-        ...reference.forbiddenIn.map((track) => ({
-          reference: reference.name,
-          track: track + 1,
-          reason: `its file cannot be read: ${problem}`,
-        })),
-      );
-  }
-  return { references, unreadable };
-}
-
-async function openingProblem(path: string, name: string): Promise<string | null> {
-  try {
-    (await AudioFile.open(path, { allowCut: true })).close();
-    return null;
-  } catch (error) {
-    if (error instanceof MediaError) return error.message.replaceAll(basename(path), name).replace(/\.$/, '');
-    throw error;
-  }
 }
 
 /** How long the recording says that it is (s). @throws {MediaError} where it has no track that is asked for */
@@ -169,10 +163,11 @@ interface Surveyed {
   lengthS: number;
 }
 
-/** Surveys pairs over the whole recording, some references at a time. */
+/** Surveys pairs over the whole recording, some references at a time. What is wrong with files is added to the problems. */
 async function surveyed(
   task: Task,
   pairs: SurveyedPair[],
+  problems: Map<number, string>,
   onProgress: (share: number) => void,
 ): Promise<Surveyed[]> {
   const used = [...new Set(pairs.map(({ reference }) => reference))];
@@ -183,6 +178,7 @@ async function surveyed(
     const surveys = await surveyedAtOnce(
       task,
       at.map((index) => pairs[index]),
+      problems,
       (share) => onProgress((from + share * batch.length) / used.length),
     );
     at.forEach((index, place) => {
@@ -196,6 +192,7 @@ async function surveyed(
 async function surveyedAtOnce(
   { runner, path, references, tracks, lengthS, signal }: Task,
   pairs: SurveyedPair[],
+  problems: Map<number, string>,
   onProgress: (share: number) => void,
 ): Promise<Surveyed[]> {
   const used = [...new Set(pairs.map(({ reference }) => reference))];
@@ -218,6 +215,10 @@ async function surveyedAtOnce(
     }),
     signal,
   );
+  for (const part of parts)
+    part.problems.forEach((problem, at) => {
+      if (problem !== null) problems.set(used[at], problemOf(references[used[at]], problem));
+    });
   const readS = Math.max(...parts.map(({ endFrames }) => endFrames)) / STEM_RATE;
   return pairs.map((_, at) => ({
     state: joinedStates(parts.map(({ states }) => states[at])),
@@ -235,67 +236,95 @@ function partsOf(lengthS: number): Pick<SurveyRequest, 'fromWindow' | 'untilWind
 
 function judged({ state, lengthS }: Surveyed, isLagSuggested = false) {
   const evidence = new PairEvidence(state);
-  return { presence: evidence.result(lengthS, isLagSuggested), suggested: evidence.suggestedLag() };
+  return { presence: evidence.result(lengthS, isLagSuggested), lags: evidence.lagToLookAt() };
 }
 
 /**
  * Looks again, around the lag that was found, at pairs that were not heard all along: quieter stretches are seen then, and those that all windows
  * together suggest, but none by itself.
- * @returns the intervals of those that were found again, by the place of their pairs
+ * @returns what was found of those that were heard at least as long again, by the place of their pairs
  */
 async function lookedAgain(
   task: Task,
   first: ({ pair: Pair } & ReturnType<typeof judged>)[],
   onProgress: (share: number) => void,
-): Promise<Map<number, PresenceInterval[]>> {
-  const again = first.flatMap(({ pair, presence, suggested }, at) => {
-    const found =
-      presence.offsetMs === null ? null : ((presence.offsetMs / 1000) * STEM_RATE) / FRAMES_PER_FLAT_FRAME;
-    const lag = presence.present ? found : suggested;
+): Promise<Map<number, Presence>> {
+  const again = first.flatMap(({ pair, presence, lags }, at) => {
     const isWhole = presence.present && presence.heardShare === 1;
-    return lag === null || isWhole ? [] : [{ at, pair: { ...pair, around: lag * FRAMES_PER_FLAT_FRAME } }];
+    return lags === null || isWhole ? [] : [{ at, pair: { ...pair, around: lags } }];
   });
   const surveys = await surveyed(
     task,
     again.map(({ pair }) => pair),
+    new Map(),
     onProgress,
   );
   return new Map(
-    again.flatMap(({ at }, index): [number, PresenceInterval[]][] => {
+    again.flatMap(({ at }, index): [number, Presence][] => {
       const { presence } = judged(surveys[index], !first[at].presence.present);
-      return presence.present ? [[at, presence.intervals]] : [];
+      return presence.present && presence.heardShare >= first[at].presence.heardShare ? [[at, presence]] : [];
     }),
   );
 }
 
+/** What is known of each pair, and of the files that cannot be read to their end. */
+interface Known {
+  intervals: HeardInterval[][];
+  isTestable: boolean[];
+  problems: Map<number, string>;
+}
+
 /** Looks for files that were not found along the recording at any moment of it. */
 async function searchElsewhere(
-  { runner, path, references, tracks, signal }: Task,
+  { runner, path, references, tracks, keepIn, signal }: Task,
   pairs: Pair[],
-  intervals: PresenceInterval[][],
-  isTestable: boolean[],
+  { intervals, isTestable, problems }: Known,
   onProgress: (share: number) => void,
 ): Promise<void> {
   const wanted = references.flatMap(({ path: file }, reference) => {
     const at = pairs.flatMap((pair, index) =>
       pair.reference === reference && intervals[index].length === 0 ? [index] : [],
     );
-    return file !== null && at.length > 0 ? [{ file, at }] : [];
+    return file !== null && at.length > 0 ? [{ reference, file, at }] : [];
   });
-  const shareOf = meanOf(Math.max(1, wanted.length), onProgress);
-  const found = await allOrNone(
-    wanted.map(({ file, at }, index) => (either: AbortSignal) => {
-      const request = { path, file, tracks: at.map((one) => tracks[pairs[one].track]) };
-      return runner.run('search', request, { signal: either, onProgress: shareOf(index) });
+  const found = await searchFiles(
+    { runner, path, keepIn, signal },
+    wanted.map(({ file, at }) => ({ path: file, tracks: at.map((one) => tracks[pairs[one].track]) })),
+    onProgress,
+  );
+  wanted.forEach(({ reference, at }, index) => {
+    const { problem, isTestable: hasSound, intervals: heard } = found[index];
+    if (problem !== null) problems.set(reference, problemOf(references[reference], problem));
+    at.forEach((pair, track) => {
+      intervals[pair] = heard[track];
+      isTestable[pair] ||= hasSound;
+    });
+  });
+}
+
+/** Finds out by which way each sound that was found came, where it is heard longest. */
+async function waysOf(
+  { runner, path, references, tracks, signal }: Task,
+  pairs: Pair[],
+  intervals: HeardInterval[][],
+): Promise<Way[]> {
+  const ways: Way[] = pairs.map(() => null);
+  const found = pairs.flatMap((pair, at) => {
+    const [longest] = [...intervals[at]].sort((a, b) => b.endS - b.startS - (a.endS - a.startS));
+    return longest ? [{ pair, at, longest }] : [];
+  });
+  const heard = await someAtATime(
+    found.map(({ pair, longest: { startS, endS, offsetMs, driftPpm } }) => (either: AbortSignal) => {
+      const sound = soundOf(references[pair.reference]);
+      const request = { path, sound, track: tracks[pair.track], startS, endS, offsetMs, driftPpm };
+      return runner.run('way', request, { signal: either });
     }),
     signal,
   );
-  wanted.forEach(({ at }, index) => {
-    at.forEach((pair, track) => {
-      intervals[pair] = found[index][track].intervals;
-      isTestable[pair] ||= found[index][track].testable;
-    });
+  found.forEach(({ at }, index) => {
+    ways[at] = heard[index];
   });
+  return ways;
 }
 
 /** Which of some references are nothing but a few steady tones. */
@@ -315,8 +344,8 @@ async function dronesAmong(
 }
 
 /** Joins stretches that lie close together at one offset. */
-function joined(intervals: PresenceInterval[]): PresenceInterval[] {
-  const whole: PresenceInterval[] = [];
+function joined(intervals: HeardInterval[]): HeardInterval[] {
+  const whole: HeardInterval[] = [];
   for (const one of [...intervals].sort((a, b) => a.startS - b.startS)) {
     const last = whole.at(-1);
     const isSame =

@@ -2,6 +2,7 @@ import { joinedPortions } from '../../core/audio/planes.ts';
 import { proposalsOf } from '../../core/check/proposals.ts';
 import type { InspectedTrack, InspectedTracks } from '../../core/check/recording.ts';
 import { calibrate } from '../../core/measure/calibrate.ts';
+import { DoublingMeter } from '../../core/measure/doubling.ts';
 import { withFft } from '../../core/measure/fft.ts';
 import { RelationMeter } from '../../core/measure/relations.ts';
 import { SoundMeter } from '../../core/measure/soundMeter.ts';
@@ -36,24 +37,26 @@ export async function inspectTracks(
   const relations = new RelationMeter(stems.length);
   let done = 0;
   try {
-    const frames = await pass(
-      stems,
-      (planes, count) => {
-        const monos = planes.map(([left, right]) =>
-          toMono([left.subarray(0, count), right.subarray(0, count)]),
-        );
-        relations.add(monos, count);
-        meters.forEach(({ sound, stats, beginning }, at) => {
-          sound.add(planes[at], count);
-          stats.add(planes[at], count);
-          if (done < HUM_S * STEM_RATE) beginning.push(monos[at]);
-        });
-        done += count;
-      },
-      { onProgress },
-    );
-    const tracks = await withFft((makeFft) =>
-      file.tracks.map((info, at): InspectedTrack => {
+    return await withFft(async (makeFft) => {
+      const doublings = stems.map(() => new DoublingMeter(makeFft));
+      const frames = await pass(
+        stems,
+        (planes, count) => {
+          const monos = planes.map(([left, right]) =>
+            toMono([left.subarray(0, count), right.subarray(0, count)]),
+          );
+          relations.add(monos, count);
+          meters.forEach(({ sound, stats, beginning }, at) => {
+            sound.add(planes[at], count);
+            stats.add(planes[at], count);
+            doublings[at].add(monos[at]);
+            if (done < HUM_S * STEM_RATE) beginning.push(monos[at]);
+          });
+          done += count;
+        },
+        { onProgress },
+      );
+      const tracks = file.tracks.map((info, at): InspectedTrack => {
         const { sound, stats, beginning } = meters[at];
         const found = sound.result();
         const start = joinedPortions(beginning);
@@ -66,12 +69,13 @@ export async function inspectTracks(
           ...found,
           ...counted,
           hum: hasPauses ? calibrate(makeFft, start).hum : null,
+          doubling: doublings[at].result(),
           outline: stats.outline(OUTLINE_VALUES),
         };
-      }),
-    );
-    const related = relations.result();
-    return { tracks, relations: related, proposals: proposalsOf(tracks, related) };
+      });
+      const related = relations.result();
+      return { tracks, relations: related, proposals: proposalsOf(tracks, related) };
+    });
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
     file.close();

@@ -5,6 +5,9 @@ import { STEM_RATE, type Stem } from './stem.ts';
 /** A pass reads so many frames at a time: whole blocks of the engine, 0.4 s. */
 export const PORTION_FRAMES = BLOCK_FRAMES * 150;
 
+/** What a pass reads from. */
+export type Readable = Pick<Stem, 'read' | 'expectedS'>;
+
 /** What is called with every portion: planes of each stem, of which the first `frames` frames count. */
 export type Visit = (planes: Stereo[], frames: number) => void | Promise<void>;
 
@@ -30,7 +33,7 @@ export interface PassOptions {
  * @throws {MediaError} where a stem does not decode
  */
 export async function pass(
-  stems: readonly (Stem | null)[],
+  stems: readonly (Readable | null)[],
   visit: Visit,
   {
     endsWith = 'longest',
@@ -65,7 +68,7 @@ export async function pass(
 
 /** Reads the next frames of every stem into its planes, with silence after its end. @returns how many came from each */
 export async function readAll(
-  stems: readonly (Stem | null)[],
+  stems: readonly (Readable | null)[],
   planes: Stereo[],
   frames: number,
 ): Promise<number[]> {
@@ -75,6 +78,6 @@ export async function readAll(
 }
 
 /** Passes over the next frames of a stem. */
-export async function skip(stem: Stem, frames: number, onProgress?: () => void): Promise<void> {
+export async function skip(stem: Readable, frames: number, onProgress?: () => void): Promise<void> {
   if (frames > 0) await pass([stem], () => onProgress?.(), { mostFrames: frames });
 }

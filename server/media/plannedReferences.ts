@@ -3,8 +3,8 @@ import { basename, join } from 'node:path';
 import { type CheckPlan, referencesOf } from '../../core/check/plan.ts';
 import type { PublishedUse } from '../../core/setup/clearance.ts';
 import { HttpError } from '../httpError.ts';
-import type { Reference } from '../jobs/verify.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';
+import type { Reference } from './references.ts';
 
 /** The folders in which what a plan names is to be found. */
 export interface Folders {

@@ -1,7 +1,7 @@
 import { joinedPortions } from '../../core/audio/planes.ts';
 import type { Passage } from '../../core/records.ts';
 import { toMono } from '../../core/signal/mono.ts';
-import { type PassOptions, pass, skip, type Visit } from './pass.ts';
+import { type PassOptions, pass, type Readable, skip, type Visit } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
 /** More than this is not read: a calibration needs a passage, not a session (s). */
@@ -24,7 +24,7 @@ export async function readMono(
 }
 
 /** Reads what is left of a stem as mono. @throws {MediaError} */
-export async function monoOf(stem: Stem, options: PassOptions = {}): Promise<Float32Array> {
+export async function monoOf(stem: Readable, options: PassOptions = {}): Promise<Float32Array> {
   const portions: Float32Array[] = [];
   const gather: Visit = ([[left, right]], frames) => {
     portions.push(toMono([left.subarray(0, frames), right.subarray(0, frames)]));

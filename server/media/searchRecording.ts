@@ -1,114 +1,132 @@
-import { SAMPLE_RATE } from '../../core/audio/planes.ts';
-import { type MakeFft, withFft } from '../../core/measure/fft.ts';
+import { withFft } from '../../core/measure/fft.ts';
 import { isFewTones } from '../../core/measure/presence/fewTones.ts';
-import type { PresenceInterval } from '../../core/measure/presence/intervals.ts';
+import type { Fingerprint } from '../../core/measure/presence/fingerprint.ts';
+import { lookUp, PASSAGE_S, type Place } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
-import { findLag } from '../../core/measure/presence/search.ts';
-import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import { AudioFile } from './audioFile.ts';
+import { type HeardPair, hearPair } from './hearPair.ts';
+import { keptPrint } from './keptPrints.ts';
+import { MediaError } from './mediaError.ts';
 import { monoOf } from './readMono.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 import type { SurveyedSound } from './surveyRecording.ts';
+import { UntilDamage } from './untilDamage.ts';
 
-/** A record that begins at an unknown moment is looked for in stretches of so long (s), which overlap a little. */
-const STRETCH_S = 600;
-const OVERLAP_S = 30;
-/** No more of a reference is looked for at an unknown moment (s). */
-const MOST_REFERENCE_S = 1200;
 /** So much of a reference is looked at to tell whether it is a few tones (s). */
 const FEW_TONES_S = 300;
+/** The fingerprints of so many files are held at a time. */
+const FILES_AT_ONCE = 32;
+/** A passage is listened to with so much before and after it (s). */
+const MARGIN_S = 2.5;
+/** What is done of looking up once the files are read. */
+const READ_SHARE = 0.7;
 
-export interface SearchRequest {
-  path: string;
-  /** The file that may begin anywhere. */
-  file: string;
-  /** The tracks to look in, counted from zero. */
-  tracks: number[];
+/** Files to look up in tracks of a recording, each in some of them (by their place in the list). */
+export interface LookUpRequest {
+  tracks: Fingerprint[];
+  files: { path: string; tracks: number[] }[];
+  /** A folder in which the fingerprints of files are kept; null keeps none. */
+  keepIn: string | null;
 }
 
-/** Where a file was found in a track. */
-export interface Searched {
-  testable: boolean;
-  intervals: PresenceInterval[];
+/** Where a file may be: the places in each track that was asked for; or why it could not be read to its end. */
+export interface LookedUp {
+  isSilent: boolean;
+  places: Place[][];
+  problem: string | null;
 }
 
-/** Looks for a file that may begin anywhere in some tracks of a recording, stretch by stretch. @throws {MediaError} */
-export async function searchRecording(
-  { path, file, tracks }: SearchRequest,
+/** Looks up files that may begin anywhere in a recording, by their fingerprints. A file that does not decode is said to be so. */
+export async function lookUpFiles(
+  { tracks, files, keepIn }: LookUpRequest,
   onProgress: (share: number) => void = () => {},
-): Promise<Searched[]> {
-  return withFft(async (makeFft) => {
-    const reference = await monoFrom(file, 0, 0, MOST_REFERENCE_S);
-    const found: Searched[] = [];
-    for (const [done, track] of tracks.entries())
-      found.push(
-        await searchTrack(makeFft, path, track, reference, (share) =>
-          onProgress((done + share) / tracks.length),
-        ),
-      );
-    return found;
-  });
-}
-
-async function searchTrack(
-  makeFft: MakeFft,
-  path: string,
-  track: number,
-  reference: Float32Array,
-  onProgress: (share: number) => void,
-): Promise<Searched> {
-  const found: Searched = { testable: false, intervals: [] };
-  const lengthS = await lengthOf(path, track);
-  for (let fromS = 0; ; fromS += STRETCH_S - OVERLAP_S) {
-    const stretch = await monoFrom(path, track, fromS, STRETCH_S);
-    if (stretch.length < STEM_RATE) break;
-    const lag = findLag(makeFft, reference, stretch);
-    const here = surveyAt(makeFft, reference, stretch, lag);
-    found.testable ||= here.testable;
-    const shiftS = fromS + Math.max(0, lag) / SAMPLE_RATE;
-    const offsetMs = 1000 * (fromS + lag / SAMPLE_RATE);
-    if (here.present)
-      found.intervals.push(
-        ...here.intervals.map((one) => ({
-          ...one,
-          startS: one.startS + shiftS,
-          endS: one.endS + shiftS,
-          offsetMs: one.offsetMs + offsetMs,
-        })),
-      );
-    onProgress(Math.min(1, (fromS + STRETCH_S) / Math.max(lengthS, 1)));
-    if (stretch.length < STRETCH_S * STEM_RATE) break;
+): Promise<LookedUp[]> {
+  const found: LookedUp[] = [];
+  for (let from = 0; from < files.length; from += FILES_AT_ONCE) {
+    const batch = files.slice(from, from + FILES_AT_ONCE);
+    const shareOf = (share: number) => onProgress((from + share * batch.length) / files.length);
+    found.push(...(await lookUpBatch({ tracks, files: batch, keepIn }, shareOf)));
   }
   return found;
 }
 
-async function lengthOf(path: string, track: number): Promise<number> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  file.close();
-  return file.tracks[track].durationS;
+async function lookUpBatch(
+  { tracks, files, keepIn }: LookUpRequest,
+  onProgress: (share: number) => void,
+): Promise<LookedUp[]> {
+  const prints: (Fingerprint | null)[] = [];
+  const found: LookedUp[] = [];
+  for (const [at, file] of files.entries()) {
+    const { print, problem } = await printOf(file.path, keepIn, (share) =>
+      onProgress((READ_SHARE * (at + share)) / files.length),
+    );
+    prints.push(print);
+    found.push({ isSilent: print?.isSilent ?? true, places: file.tracks.map(() => []), problem });
+  }
+  await withFft(async (makeFft) => {
+    for (const [track, within] of tracks.entries()) {
+      const wanted = files.flatMap((file, at) => {
+        const place = file.tracks.indexOf(track);
+        const print = prints[at];
+        return place < 0 || print === null ? [] : [{ at, place, print }];
+      });
+      const shareOf = (share: number) =>
+        onProgress(READ_SHARE + ((1 - READ_SHARE) * (track + share)) / tracks.length);
+      const places = lookUp(
+        makeFft,
+        within,
+        wanted.map(({ print }) => print),
+        shareOf,
+      );
+      wanted.forEach(({ at, place }, index) => {
+        found[at].places[place] = places[index];
+      });
+    }
+  });
+  return found;
 }
 
-function surveyAt(makeFft: MakeFft, reference: Float32Array, track: Float32Array, lag: number): Presence {
-  const survey = new PresenceSurvey(makeFft, 1, 1);
-  const one = reference.subarray(Math.max(0, -lag));
-  const other = track.subarray(Math.max(0, lag));
-  const frames = Math.min(one.length, other.length);
-  survey.add([[one, one]], [[other, other]], frames);
-  return survey.results()[0][0];
+async function printOf(
+  path: string,
+  keepIn: string | null,
+  onProgress: (share: number) => void,
+): Promise<{ print: Fingerprint | null; problem: string | null }> {
+  try {
+    const { prints, problem } = await keptPrint(path, keepIn, onProgress);
+    return { print: prints[0], problem };
+  } catch (error) {
+    if (error instanceof MediaError) return { print: null, problem: error.message };
+    throw error;
+  }
+}
+
+/** A place to listen to: where a sound may be, and all of it or only the passage that suggests it. */
+export interface ListenRequest extends HeardPair {
+  passageS: number | null;
+}
+
+/** Listens to a place where a sound may be. @throws {MediaError} where something does not decode */
+export async function listenAt(
+  { passageS, ...pair }: ListenRequest,
+  onProgress: (share: number) => void = () => {},
+): Promise<Presence> {
+  const passage =
+    passageS === null
+      ? undefined
+      : { fromS: Math.max(0, passageS - MARGIN_S), lengthS: PASSAGE_S + 2 * MARGIN_S };
+  return withFft((makeFft) => hearPair(makeFft, pair, { passage, allowCut: true, onProgress }));
 }
 
 /** Tells whether a reference is nothing but a few steady tones, as far as it is looked at. */
 export async function isReferenceFewTones(path: string, reference: SurveyedSound): Promise<boolean> {
   const [file, track] = reference.path === null ? [path, reference.track] : [reference.path, 0];
-  const samples = await monoFrom(file, track, 0, FEW_TONES_S);
-  return withFft((makeFft) => isFewTones(makeFft, samples));
-}
-
-async function monoFrom(path: string, track: number, fromS: number, seconds: number): Promise<Float32Array> {
-  const file = await AudioFile.open(path, { allowCut: true });
+  const opened = await AudioFile.open(file, { allowCut: true });
   try {
-    return await monoOf(Stem.of(file, track, { fromS }), { mostFrames: Math.round(seconds * STEM_RATE) });
+    const samples = await monoOf(new UntilDamage(Stem.of(opened, track)), {
+      mostFrames: FEW_TONES_S * STEM_RATE,
+    });
+    return withFft((makeFft) => isFewTones(makeFft, samples));
   } finally {
-    file.close();
+    opened.close();
   }
 }

@@ -1,20 +1,22 @@
 import type { Stereo } from '../../core/audio/planes.ts';
 import { withFft } from '../../core/measure/fft.ts';
+import type { LagTrend } from '../../core/measure/presence/intervals.ts';
 import type { PairState } from '../../core/measure/presence/pair.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
 import { HOP_FRAMES } from '../../core/measure/presence/windows.ts';
 import { AudioFile } from './audioFile.ts';
 import { pass } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
+import { UntilDamage } from './untilDamage.ts';
 
 /** A sound that is looked for: a track of the recording (counted from zero), or the first track of a file that goes along with it. */
 export type SurveyedSound = { track: number; path: null } | { track: null; path: string };
 
-/** A pair that is looked at: the place of its reference and of its track in the lists, and its lag (frames) where that is known. */
+/** A pair that is looked at: the place of its reference and of its track in the lists, and its lags where they are known. */
 export interface SurveyedPair {
   reference: number;
   track: number;
-  around: number | null;
+  around: LagTrend | null;
 }
 
 /** A part of a recording is surveyed: from one window (2.5 s each) up to another, or to the end. */
@@ -30,6 +32,8 @@ export interface SurveyRequest {
 /** What was gathered of each pair, in the order in which they were asked for; and where the part ends (frames). */
 export interface SurveyPart {
   states: PairState[];
+  /** What is wrong with the file of each reference; null where it was read to its end. */
+  problems: (string | null)[];
   endFrames: number;
 }
 
@@ -47,7 +51,7 @@ export async function surveyRecording(
     ...new Set([...tracks, ...references.flatMap(({ track }) => (track === null ? [] : [track]))]),
   ];
   const others: AudioFile[] = [];
-  const stems = own.map((track) => Stem.of(file, track, { fromS }));
+  const stems: (Stem | UntilDamage)[] = own.map((track) => Stem.of(file, track, { fromS }));
   const places: number[] = [];
   try {
     for (const reference of references) {
@@ -55,7 +59,7 @@ export async function surveyRecording(
       else {
         const other = await AudioFile.open(reference.path, { allowCut: true });
         others.push(other);
-        places.push(stems.push(Stem.of(other, 0, { fromS })) - 1);
+        places.push(stems.push(new UntilDamage(Stem.of(other, 0, { fromS }))) - 1);
       }
     }
     const lengthS = Math.max(...tracks.map((track) => file.tracks[track].durationS)) - fromS;
@@ -87,6 +91,10 @@ export async function surveyRecording(
       const states = survey.states();
       return {
         states: pairs.map(({ reference, track }) => states[reference][track]),
+        problems: places.map((place) => {
+          const stem = stems[place];
+          return stem instanceof UntilDamage ? stem.problem : null;
+        }),
         endFrames: fromWindow * HOP_FRAMES + frames,
       };
     });

@@ -8,7 +8,16 @@ export { addProducts, addScaled, dot, highest, mean, multiply } from './floats';
 export { compress, filterPair, kWeight } from './filters';
 export { addPair, dealPairs, unpackPairs } from './pairs';
 export { halfway, peaksBetween } from './peaks';
-export { crossSpectrum, fitGain, flatten, powersAndCross, strongestPower, toPhases } from './spectra';
+export {
+  addCrossSpectrum,
+  bandPowers,
+  crossSpectrum,
+  fitGain,
+  flatten,
+  powersAndCross,
+  strongestPower,
+  toPhases,
+} from './spectra';
 
 /** Returns the address behind the tables that the loops need for themselves: whoever calls has the memory from there on. */
 export function firstFree(): usize {

@@ -10,6 +10,24 @@ export function strongestPower(binsAt: usize, count: i32): f32 {
   return f32x4.extract_lane(pair, 0);
 }
 
+/** Writes the mean power of the bins of each band; the bands begin where the 32-bit integers at `edgesAt` say, and there is one more of those. */
+export function bandPowers(binsAt: usize, edgesAt: usize, bands: i32, outAt: usize): void {
+  for (let band = 0; band < bands; band++) {
+    const from = load<i32>(edgesAt);
+    const end = max(from + 1, load<i32>(edgesAt, FLOAT));
+    let sum: f32 = 0;
+    const last = binsAt + ((2 * end) as usize) * FLOAT;
+    for (let at = binsAt + ((2 * from) as usize) * FLOAT; at < last; at += 2 * FLOAT) {
+      const real = load<f32>(at);
+      const imaginary = load<f32>(at, FLOAT);
+      sum += real * real + imaginary * imaginary;
+    }
+    store<f32>(outAt, sum / ((end - from) as f32));
+    edgesAt += FLOAT;
+    outAt += FLOAT;
+  }
+}
+
 /** Brings complex bins to about one magnitude: each times scale / √(power + floor); a count that four divides. */
 export function flatten(binsAt: usize, count: i32, scale: f32, floor: f32): void {
   const end = binsAt + (count as usize) * FLOAT;
@@ -35,18 +53,33 @@ export function toPhases(binsAt: usize, count: i32, floor: f32): void {
 /** out = conj(a) · b, bin by complex bin; a count that four divides. */
 export function crossSpectrum(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
   const end = outAt + (count as usize) * FLOAT;
-  const alternating = f32x4(1, -1, 1, -1);
   while (outAt < end) {
-    const a = v128.load(aAt);
-    const b = v128.load(bAt);
-    const real = v128.shuffle<f32>(a, a, 0, 0, 2, 2);
-    const imaginary = f32x4.mul(v128.shuffle<f32>(a, a, 1, 1, 3, 3), alternating);
-    const crossed = v128.shuffle<f32>(b, b, 1, 0, 3, 2);
-    v128.store(outAt, f32x4.add(f32x4.mul(real, b), f32x4.mul(imaginary, crossed)));
+    v128.store(outAt, crossed(aAt, bAt));
     aAt += FOUR;
     bAt += FOUR;
     outAt += FOUR;
   }
+}
+
+/** out += conj(a) · b, bin by complex bin; a count that four divides. */
+export function addCrossSpectrum(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
+  const end = outAt + (count as usize) * FLOAT;
+  while (outAt < end) {
+    v128.store(outAt, f32x4.add(v128.load(outAt), crossed(aAt, bAt)));
+    aAt += FOUR;
+    bAt += FOUR;
+    outAt += FOUR;
+  }
+}
+
+/** conj(a) · b of two complex bins. */
+@inline
+function crossed(aAt: usize, bAt: usize): v128 {
+  const a = v128.load(aAt);
+  const b = v128.load(bAt);
+  const real = v128.shuffle<f32>(a, a, 0, 0, 2, 2);
+  const imaginary = f32x4.mul(v128.shuffle<f32>(a, a, 1, 1, 3, 3), f32x4(1, -1, 1, -1));
+  return f32x4.add(f32x4.mul(real, b), f32x4.mul(imaginary, v128.shuffle<f32>(b, b, 1, 0, 3, 2)));
 }
 
 /**

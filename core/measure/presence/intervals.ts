@@ -19,6 +19,40 @@ export function medianLag(windows: WindowEvidence[]): number {
   return lags[floor(lags.length / 2)];
 }
 
+/** How the lags of some windows run: from so many frames at the first window of all, by so many from window to window (32 kHz). */
+export interface LagTrend {
+  atStart: number;
+  perWindow: number;
+}
+
+/** So many windows, over so many, tell how lags run. */
+const LEAST_FOR_TREND = 8;
+const LEAST_SPAN = 24;
+
+/**
+ * Returns how the lags of windows run (the median of the slopes between windows far apart; Theil and Sen), so that single windows that are off
+ * do not matter; null where there are too few to tell.
+ */
+export function lagTrend(windows: WindowEvidence[]): LagTrend | null {
+  const known = windows.filter(({ peak }) => peak !== null).sort((a, b) => a.index - b.index);
+  const span = (known.at(-1)?.index ?? 0) - (known[0]?.index ?? 0);
+  if (known.length < LEAST_FOR_TREND || span < LEAST_SPAN) return null;
+  const lagOf = (window: WindowEvidence) => window.peak?.lag ?? 0;
+  const half = floor(known.length / 2);
+  const slopes = known.slice(half).flatMap((later, at) => {
+    const earlier = known[at];
+    return later.index > earlier.index
+      ? [(lagOf(later) - lagOf(earlier)) / (later.index - earlier.index)]
+      : [];
+  });
+  const perWindow = middle(slopes);
+  return { perWindow, atStart: middle(known.map((one) => lagOf(one) - perWindow * one.index)) };
+}
+
+function middle(values: number[]): number {
+  return [...values].sort((a, b) => a - b)[floor(values.length / 2)] ?? 0;
+}
+
 /** The common level of some windows (dB); null where none was measured. */
 export function levelOf(windows: WindowEvidence[]): number | null {
   const weight = windows.reduce((sum, window) => sum + window.weight, 0);

@@ -1,9 +1,16 @@
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
-import { intervalsOf, levelOf, medianLag, type PresenceInterval } from './intervals.ts';
+import {
+  intervalsOf,
+  type LagTrend,
+  lagTrend,
+  levelOf,
+  medianLag,
+  type PresenceInterval,
+} from './intervals.ts';
 import { backedWindows, isHeard, windowsTogether } from './secondLook.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { mayCount, SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
-import { FLAT_RATE, MAX_LAG } from './windows.ts';
+import { FLAT_RATE, FRAMES_PER_FLAT_FRAME, HOP_FRAMES, MAX_LAG } from './windows.ts';
 
 const { abs, exp, max, min } = Math;
 
@@ -14,6 +21,8 @@ export interface Presence {
   present: boolean;
   levelDb: number | null;
   offsetMs: number | null;
+  /** By how much the track's clock runs slow against the reference's (parts per million); null where that cannot be told. */
+  driftPpm: number | null;
   /** 1 less the chance that unrelated sound would look like this, for the strongest evidence found. */
   confidence: number;
   /** The share of the windows that could be tested in which it was heard. */
@@ -134,9 +143,17 @@ export class PairEvidence {
   }
 
   /** The lag (frames at 32 kHz) that all windows together suggest, whether or not any of them shows it by itself; or null. */
-  suggestedLag(): number | null {
+  private suggestedLag(): number | null {
     const peak = this.filePeak();
     return peak && peak.height >= THRESHOLDS.file ? peak.lag : null;
+  }
+
+  /** Where a second look is worth taking: the lags at which the sound was heard, or that all windows together suggest; or null. */
+  lagToLookAt(): LagTrend | null {
+    const backed = backedWindows(this.state.windows);
+    if (backed.length > 0) return lagTrend(backed) ?? { atStart: medianLag(backed), perWindow: 0 };
+    const atStart = this.suggestedLag();
+    return atStart === null ? null : { atStart, perWindow: 0 };
   }
 
   /**
@@ -160,6 +177,7 @@ export class PairEvidence {
         present: false,
         levelDb: null,
         offsetMs: null,
+        driftPpm: null,
         confidence: this.confidence(file),
         heardShare: 0,
         intervals: [],
@@ -170,6 +188,7 @@ export class PairEvidence {
       present: true,
       levelDb,
       offsetMs: ((backed.length > 0 ? medianLag(backed) : (file?.lag ?? 0)) / FLAT_RATE) * 1000,
+      driftPpm: driftOf(lagTrend(heard)),
       confidence: this.confidence(file),
       heardShare: heard.length / this.state.testable,
       intervals: intervalsOf(heard, lengthS),
@@ -209,6 +228,11 @@ export class PairEvidence {
     const byFile = file ? chance(file.height, 2 * MAX_LAG) : 1;
     return 1 - min(byWindow, byFile);
   }
+}
+
+/** The drift that a trend of lags means (ppm); null where there is none to tell. */
+function driftOf(trend: LagTrend | null): number | null {
+  return trend && (trend.perWindow / (HOP_FRAMES / FRAMES_PER_FLAT_FRAME)) * 1e6;
 }
 
 function levelIndex(db: number): number {

@@ -13,7 +13,6 @@ import {
 } from './evidence.ts';
 import { LevelEstimator } from './level.ts';
 import { joinedStates, PairEvidence } from './pair.ts';
-import { findLag } from './search.ts';
 import { PresenceSurvey } from './survey.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
 import type { WindowEvidence } from './windowEvidence.ts';
@@ -335,23 +334,24 @@ describe('what sounds of one room share', () => {
   });
 });
 
-describe('the search over a whole file', () => {
-  test.each([
-    ['later', 7 * RATE + 123],
-    ['earlier', -4 * RATE],
-  ])('finds a reference that comes %s', (_name, lag) => {
-    const reference = noise(21, 20 * RATE);
-    const track = noise(22, 20 * RATE).map((value, i) => 0.3 * value + 0.3 * (reference[i - lag] ?? 0));
-    expect(Math.abs(findLag(makeFft, reference, track) - lag)).toBeLessThanOrEqual(2);
-  });
-
-  test('gives no lag for sounds that have nothing to do with each other, at the end of the track neither', () => {
-    expect(findLag(makeFft, noise(31, 12 * RATE), noise(32, 31 * RATE))).toBe(0);
-  });
-});
-
 describe('the survey', () => {
   const both = (side: Float32Array) => [side, side] as const;
+
+  test('tells how two clocks run apart, and hears the sound all along', () => {
+    const seconds = 75;
+    const reference = noise(43, seconds * RATE);
+    const track = noise(44, seconds * RATE).map((value, i) => {
+      const at = i * (1 - 20e-6) - 480;
+      const whole = Math.floor(at);
+      const [here, next] = [reference[whole] ?? 0, reference[whole + 1] ?? 0];
+      return value + here + (at - whole) * (next - here);
+    });
+    const survey = new PresenceSurvey(makeFft, 1, 1);
+    survey.add([both(reference)], [both(track)], reference.length);
+    const [[found]] = survey.results();
+    expect(Math.abs((found.driftPpm ?? 0) - 20)).toBeLessThan(2);
+    expect(found.heardShare).toBeGreaterThan(0.95);
+  });
 
   test('gives the same answer whatever the portions that it is fed', () => {
     const reference = noise(41, 12 * RATE);

@@ -10,6 +10,7 @@ import {
   stretchEvidence,
   stretchPowers,
 } from './evidence.ts';
+import type { LagTrend } from './intervals.ts';
 import { LevelEstimator, type ShortTimeSpectrum, SPECTRUM_FLOATS } from './level.ts';
 import { PairEvidence, type PairState, type Presence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
@@ -56,8 +57,8 @@ interface Sound {
 
 /** Options of a survey of some references and tracks, which are counted from zero. */
 export interface SurveyOptions {
-  /** Limits the search to ±1 ms of a lag (frames) that is known from elsewhere. */
-  around?: (reference: number, track: number) => number | null;
+  /** Limits the search to ±1 ms of lags that are known from an earlier look. */
+  around?: (reference: number, track: number) => LagTrend | null;
   /** Which pairs are looked at; all when left out. */
   isWanted?: (reference: number, track: number) => boolean;
   /** The number of the first window, for a part of a recording: its sound begins so many times 2.5 s in. */
@@ -85,8 +86,8 @@ export class PresenceSurvey {
   private readonly tracks: Sound[];
   private readonly pairs: PairEvidence[][];
   private readonly lags = new Float32Array(LAGS);
-  /** The known lag of each pair (frames of flattened sound), or null. */
-  private readonly around: (number | null)[][];
+  /** The known lags of each pair, or null. */
+  private readonly around: (LagTrend | null)[][];
   private readonly wanted: boolean[][];
   /** Spectra that are not in use: they are as large as a window and needed for every one. */
   private readonly spare: ShortTimeSpectrum[] = [];
@@ -121,10 +122,7 @@ export class PresenceSurvey {
     const table = <T>(of: (reference: number, track: number) => T) =>
       Array.from({ length: references }, (_, r) => Array.from({ length: tracks }, (_one, t) => of(r, t)));
     this.wanted = table(isWanted);
-    this.around = table((r, t) => {
-      const frames = around(r, t);
-      return frames === null ? null : round(frames / FRAMES_PER_FLAT_FRAME);
-    });
+    this.around = table(around);
   }
 
   /** Takes the next `frames` frames of every reference and every track. */
@@ -195,11 +193,18 @@ export class PresenceSurvey {
     this.references.forEach((reference, r) => {
       this.tracks.forEach((track, t) => {
         if (this.wanted[r][t])
-          this.pairs[r][t].addWindow(this.examinePair(reference, track, this.pairs[r][t], this.around[r][t]));
+          this.pairs[r][t].addWindow(
+            this.examinePair(reference, track, this.pairs[r][t], this.lagAround(this.around[r][t])),
+          );
       });
       this.dropSpectra(reference);
     });
     for (const track of this.tracks) this.dropSpectra(track);
+  }
+
+  /** The known lag in this window (frames of flattened sound), or null. */
+  private lagAround(trend: LagTrend | null): number | null {
+    return trend && round(trend.atStart + trend.perWindow * this.windowIndex);
   }
 
   private prepare(sound: Sound, floor: number, share: number): void {

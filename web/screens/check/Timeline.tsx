@@ -1,7 +1,7 @@
 import { clsx } from 'clsx';
 import { useState } from 'react';
 import type { Check, CheckResult } from '../../../core/check/records.ts';
-import type { LeakInterval } from '../../../core/check/verification.ts';
+import { type LeakInterval, leakNotes } from '../../../core/check/verification.ts';
 import { formatClock, formatDb } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
 import { Outline } from './Outline.tsx';
@@ -140,7 +140,7 @@ function Place({ leak }: { leak: LeakInterval }) {
           {leak.reference} in track {leak.track}
         </strong>{' '}
         {fromTo(leak)}, {formatDb(leak.levelDb)} dB compared to the original
-        {Math.abs(leak.offsetMs) >= 1 ? `, ${lateWords(leak.offsetMs)}` : ''}.
+        {Math.abs(leak.offsetMs) >= 1 ? `, ${lateWords(leak.offsetMs)}` : ''}. {leakNotes(leak).join(' ')}
       </p>
       <p className="mt-1.5 flex flex-wrap items-center gap-2">
         <span className="text-sm text-soft">Compare by ear, at the same loudness:</span>

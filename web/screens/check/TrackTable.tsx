@@ -1,7 +1,7 @@
 import { Pause, Play } from 'lucide-react';
 import type { CheckPlan, PlannedTrack } from '../../../core/check/plan.ts';
 import { sumWords } from '../../../core/check/proposals.ts';
-import type { InspectedTrack, InspectedTracks } from '../../../core/check/recording.ts';
+import { doublingWords, type InspectedTrack, type InspectedTracks } from '../../../core/check/recording.ts';
 import type { Relation } from '../../../core/measure/relations.ts';
 import { formatLevel } from '../../format.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
@@ -141,6 +141,7 @@ function soundWords(track: InspectedTrack, relations: Relation[], at: number): s
       ? `clipped in ${track.clippedPlaces} ${track.clippedPlaces === 1 ? 'place' : 'places'}`
       : null,
     track.hum ? `hums at ${track.hum.hz} Hz` : null,
+    track.doubling ? doublingWords(track.doubling) : null,
     ...relations.flatMap((relation) => {
       if (relation.kind === 'sum') return relation.track === at ? [sumWords(relation)] : [];
       const [one, other] = relation.tracks;

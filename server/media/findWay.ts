@@ -1,0 +1,58 @@
+import { SAMPLE_RATE } from '../../core/audio/planes.ts';
+import { withFft } from '../../core/measure/fft.ts';
+import { measureWay, type Way } from '../../core/measure/way.ts';
+import { AudioFile } from './audioFile.ts';
+import { monoOf } from './readMono.ts';
+import { STEM_RATE, Stem } from './stem.ts';
+import type { SurveyedSound } from './surveyRecording.ts';
+import { UntilDamage } from './untilDamage.ts';
+
+/** No more of a stretch is looked at (s). */
+const MOST_S = 60;
+
+/** A stretch in which a sound was found in a track of a recording (counted from zero). */
+export interface WayRequest {
+  path: string;
+  sound: SurveyedSound;
+  track: number;
+  startS: number;
+  endS: number;
+  offsetMs: number;
+  driftPpm: number | null;
+}
+
+/** Finds out by which way a sound came into a track. @throws {MediaError} where something does not decode */
+export async function findWay({
+  path,
+  sound,
+  track,
+  startS,
+  endS,
+  offsetMs,
+  driftPpm,
+}: WayRequest): Promise<Way> {
+  const middleS = (startS + endS) / 2;
+  const lengthS = Math.min(MOST_S, endS - startS);
+  const offsetS = offsetMs / 1000;
+  const fromS = Math.max(0, offsetS, middleS - lengthS / 2);
+  const soundFromS = Math.max(0, fromS - offsetS - 1);
+  const heard = await monoFrom(path, track, fromS, lengthS);
+  const [file, index] = sound.path === null ? [path, sound.track] : [sound.path, 0];
+  const alone = await monoFrom(file, index, soundFromS, lengthS + 2);
+  // The offset is that of the middle of the stretch; on the way there the clocks run apart.
+  const lagAt = (frame: number) => {
+    const driftS = ((driftPpm ?? 0) / 1e6) * (fromS + frame / SAMPLE_RATE - middleS);
+    return (offsetS + driftS - (fromS - soundFromS)) * SAMPLE_RATE;
+  };
+  return withFft((makeFft) => measureWay(makeFft, alone, heard, lagAt)?.way ?? null);
+}
+
+async function monoFrom(path: string, track: number, fromS: number, seconds: number): Promise<Float32Array> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  try {
+    const stem = new UntilDamage(Stem.of(file, track, { fromS }));
+    return await monoOf(stem, { mostFrames: Math.round(seconds * STEM_RATE) });
+  } finally {
+    file.close();
+  }
+}
