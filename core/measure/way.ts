@@ -1,7 +1,7 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
-import type { MakeFft } from './fft.ts';
+import type { MakeFft, RealFft } from './fft.ts';
 
-const { ceil, cos, floor, log10, max, PI, round, sqrt } = Math;
+const { abs, ceil, cos, floor, log10, max, PI, round, sin } = Math;
 
 /**
  * By which way a sound came into a track: over a connection (as it is, whatever its level), or through the air (from headphones or loudspeakers into
@@ -13,29 +13,35 @@ const FRAME = 8192;
 const HOP = FRAME / 2;
 /** Frames overlap by half, so that only so large a share of them counts as independent (Hann window). */
 const INDEPENDENT = 0.65;
+/** What is said of the lag may be off by this much (frames; 2 ms). */
+const MOST_OFF = 96;
 /** At least so many frames are needed (1.7 s). */
 const LEAST_FRAMES = 20;
 /** The bands that are compared: so many from one frequency to another (Hz). Below, microphones are cut off; above, lossy coding leaves out much. */
-const LOW_HZ = 200;
+const LOW_HZ = 300;
 const HIGH_HZ = 8000;
-const BANDS = 20;
+const BANDS = 16;
 /** Bins in which the reference has less than this share of its mean power say nothing. */
 const LEAST_SHARE = 1e-4;
-/** A band counts where what arrives stands above its own uncertainty by this factor; so many have to. */
-const LEAST_CERTAIN = 4;
+/** A band counts where what arrives in a bin stands above its own uncertainty by this factor, over so many bins; so many bands have to. */
+const LEAST_CERTAIN = 1.5;
+const LEAST_BINS = 8;
 const LEAST_BANDS = 6;
 /** To be called a connection, it takes this many: most of the range. */
-const MOST_BANDS = 13;
+const MOST_BANDS = 10;
 /** Over a connection, bands differ by no more than this (dB) and nearly all of it arrives at once; through the air, one of both is far off. */
-const FLAT_DB = 2;
-const AT_ONCE = 0.93;
-const COLOURED_DB = 4.5;
+const FLAT_DB = 1;
+const AT_ONCE = 0.97;
+const COLOURED_DB = 3.5;
 const SPREAD_OUT = 0.85;
+
+/** So large a share of the bands may be off, to each side. */
+const OUTER_SHARE = 0.15;
 
 /** What was measured of a way. */
 export interface WayMeasures {
   way: Way;
-  /** By how much the bands differ (dB, standard deviation). */
+  /** By how much the bands differ to each side of their middle (dB), but for the outermost. */
   colourDb: number;
   /** The share of what arrives that arrives at one moment, 0 to 1. */
   atOnce: number;
@@ -81,15 +87,42 @@ export function measureWay(
         const [re, im] = [xr * yr + xi * yi, xr * yi - xi * yr];
         own[bin] += xr * xr + xi * xi;
         whole[bin] += yr * yr + yi * yi;
-        crossRe[bin] += re * cos(turn) - im * Math.sin(turn);
-        crossIm[bin] += re * Math.sin(turn) + im * cos(turn);
+        crossRe[bin] += re * cos(turn) - im * sin(turn);
+        crossIm[bin] += re * sin(turn) + im * cos(turn);
       }
       frames += 1;
     }
+    if (frames < LEAST_FRAMES) return null;
+    align(fft, own, crossRe, crossIm);
+    return judged(own, whole, crossRe, crossIm, frames * INDEPENDENT);
   } finally {
     fft.close();
   }
-  return frames < LEAST_FRAMES ? null : judged(own, whole, crossRe, crossIm, frames * INDEPENDENT);
+}
+
+/** Turns a cross-spectrum so that its strongest arrival comes at once: files say times to a millisecond only. */
+function align(fft: RealFft, own: Float64Array, crossRe: Float64Array, crossIm: Float64Array): void {
+  const [spectrum, response] = [new Float32Array(FRAME), new Float32Array(FRAME)];
+  const least = LEAST_SHARE * (own.reduce((sum, power) => sum + power, 0) / own.length);
+  const [low, high] = [LOW_HZ, HIGH_HZ].map((hz) => round((hz / SAMPLE_RATE) * FRAME));
+  for (let bin = low; bin < high; bin++) {
+    if (own[bin] < least) continue;
+    spectrum[2 * bin] = crossRe[bin] / own[bin];
+    spectrum[2 * bin + 1] = crossIm[bin] / own[bin];
+  }
+  fft.inverse(spectrum, response);
+  const at = (lag: number) => response[(lag + FRAME) % FRAME];
+  let best = 0;
+  for (let lag = -MOST_OFF; lag <= MOST_OFF; lag++) if (abs(at(lag)) > abs(at(best))) best = lag;
+  const [before, peak, after] = [at(best - 1), at(best), at(best + 1)];
+  const bend = before - 2 * peak + after;
+  const lag = best + (bend === 0 ? 0 : (before - after) / (2 * bend));
+  for (let bin = 0; bin < own.length; bin++) {
+    const turn = (2 * PI * bin * lag) / FRAME;
+    const [re, im] = [crossRe[bin], crossIm[bin]];
+    crossRe[bin] = re * cos(turn) - im * sin(turn);
+    crossIm[bin] = re * sin(turn) + im * cos(turn);
+  }
 }
 
 function judged(
@@ -117,9 +150,9 @@ function judged(
       doubt += rest / (own[bin] * max(1, independent - 1));
       count += 1;
     }
-    if (count < 2) continue;
+    if (count < LEAST_BINS) continue;
     const arrives = (power - doubt) / count;
-    const certain = (LEAST_CERTAIN * doubt) / count / sqrt(count);
+    const certain = (LEAST_CERTAIN * doubt) / count;
     if (arrives < certain) {
       most.push(10 * log10(max(0, arrives) + certain));
       continue;
@@ -129,16 +162,18 @@ function judged(
   }
   if (gains.length < LEAST_BANDS) return null;
   // A band in which less can arrive than in the others is coloured by that much at least.
-  const loudest = meanOf(gains);
+  const loudest = middleOf(gains);
   gains.push(...most.filter((gain) => gain < loudest));
-  const middle = meanOf(gains);
-  const colourDb = sqrt(meanOf(gains.map((gain) => (gain - middle) ** 2)));
-  const atOnce = Math.min(1, [...shares].sort((a, b) => a - b)[shares.length >> 1]);
+  // Without the highest and the lowest: single bands are off where something else sounds like it by chance.
+  const sorted = [...gains].sort((a, b) => a - b);
+  const outer = round(OUTER_SHARE * sorted.length);
+  const colourDb = (sorted[sorted.length - 1 - outer] - sorted[outer]) / 2;
+  const atOnce = Math.min(1, middleOf(shares));
   return { way: wayOf(colourDb, atOnce, shares.length), colourDb, atOnce };
 }
 
-function meanOf(values: number[]): number {
-  return values.reduce((sum, value) => sum + value, 0) / values.length;
+function middleOf(values: number[]): number {
+  return [...values].sort((a, b) => a - b)[values.length >> 1];
 }
 
 function wayOf(colourDb: number, atOnce: number, bands: number): Way {

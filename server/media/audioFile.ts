@@ -11,6 +11,7 @@ import {
 } from 'mediabunny';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { endsAtShortRest } from './inputGuard.ts';
+import { type Decoded, inTime } from './inTime.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
@@ -47,6 +48,8 @@ export class AudioFile {
   private readonly input: Input;
   private readonly inputTracks: InputAudioTrack[];
   private readonly name: string;
+  /** When the first of all tracks begins (s, in the file's own time), once that was asked for. */
+  private startS: number | null = null;
 
   private constructor(name: string, input: Input, inputTracks: InputAudioTrack[], tracks: AudioTrackInfo[]) {
     this.name = name;
@@ -107,7 +110,11 @@ export class AudioFile {
           `${this.name}: the codec “${codec}” cannot be decoded here. Export it as WAV or FLAC.`,
         );
       }
-      for await (const planes of decoded(track, codec, channels, fromS)) {
+      // A file that was cut out of a longer one begins when its first track does; what is marked as before the start is left out.
+      this.startS ??= Math.max(0, await this.input.getFirstTimestamp());
+      const startS = this.startS + fromS;
+      const portions = packetByPacket(track, codec, channels, startS);
+      for await (const planes of inTime(portions, startS, await track.getSampleRate())) {
         if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, frames / sampleRate);
         frames += planes[0].length;
         if (frames > MOST_S * sampleRate)
@@ -141,27 +148,6 @@ export class AudioFile {
 
   close(): void {
     this.input.dispose();
-  }
-}
-
-/** A portion of decoded sound, and when it begins by the file's own word (s). */
-interface Decoded {
-  planes: Float32Array[];
-  startS: number;
-}
-
-/** Decodes a track portion by portion; every portion has the same channels. @throws when the file is damaged */
-async function* decoded(
-  track: InputAudioTrack,
-  codec: string,
-  channels: number,
-  fromS: number,
-): AsyncGenerator<Float32Array[], void, undefined> {
-  const sampleRate = await track.getSampleRate();
-  for await (const { planes, startS } of packetByPacket(track, codec, channels, fromS)) {
-    const early = fromS > 0 ? Math.round((fromS - startS) * sampleRate) : 0;
-    if (early >= planes[0].length) continue;
-    yield early > 0 ? planes.map((plane) => plane.subarray(early)) : planes;
   }
 }
 

@@ -2,7 +2,7 @@ import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { HIGH_HZ, LOW_HZ, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
-const { ceil, cos, floor, max, min, sin } = Math;
+const { abs, ceil, cos, floor, max, min, sin, sqrt } = Math;
 
 const FRAME = 4096;
 const HOP = FRAME;
@@ -14,6 +14,13 @@ const BINS = 4 * ceil((floor((HIGH_HZ / RATE) * FRAME) - LOW_BIN + 1) / 4);
 const ROW = BINS + 4;
 const BYTES = Float32Array.BYTES_PER_ELEMENT;
 const ROUNDS = 3;
+/** The gain is looked at in so many bands, too, where a sound may have lost some on its way: each so many times as wide as the one before. */
+const BANDS = 8;
+const EDGES = Array.from({ length: BANDS + 1 }, (_, edge) =>
+  edge === 0 ? 0 : min(BINS, 4 * ceil((BINS * 2 ** ((edge - BANDS) / 1.5)) / 4)),
+);
+/** A band hears the sound when its gain stands so many times above its uncertainty. */
+const BAND_HEARS = 3;
 
 /** How long a {@link ShortTimeSpectrum} is. */
 export const SPECTRUM_FLOATS = FRAMES * BINS * 2;
@@ -42,6 +49,7 @@ export class LevelEstimator {
   private readonly cross: Float32Array;
   private readonly whole: Float32Array;
   private readonly used = new Uint8Array(FRAMES);
+  private readonly ones: Float32Array;
   private readonly cos: Float32Array;
   private readonly sin: Float32Array;
   private readonly sums: Float64Array;
@@ -54,6 +62,7 @@ export class LevelEstimator {
     for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
     this.frame = kernels.floats(FRAME);
     [this.own, this.cross, this.whole] = [0, 1, 2].map(() => kernels.floats(4 + FRAMES * ROW));
+    this.ones = kernels.floats(BINS).fill(1);
     this.cos = kernels.floats(BINS);
     this.sin = kernels.floats(BINS);
     this.sums = kernels.doubles(2);
@@ -99,9 +108,54 @@ export class LevelEstimator {
     for (let index = 0; index < FRAMES; index++) {
       this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / (STRETCH_S * RATE))] ? 1 : 0;
     }
-    let estimate = this.fit(0);
-    for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain);
+    const whole = this.fitIn(0, BINS);
+    return this.coloured(whole) ?? whole;
+  }
+
+  /**
+   * A sound that lost part of its range on its way (into a track of a lower rate, through headphones into a microphone) is not there in some bands, and
+   * where nothing else sounds in them, they would outweigh all others. Where two bands hear it better than all do together, the gain is
+   * the root of its power in the track over that of the reference, and as certain as the second of them. Null where that is not so.
+   */
+  private coloured(whole: GainEstimate): GainEstimate | null {
+    const bands = Array.from({ length: BANDS }, (_, band) => {
+      const [from, to] = [EDGES[band], EDGES[band + 1]];
+      const estimate = this.fitIn(from, to);
+      return {
+        ...estimate,
+        certain: abs(estimate.gain) * sqrt(estimate.weight),
+        power: this.powerIn(from, to),
+      };
+    });
+    const hearing = bands
+      .filter(({ certain }) => certain >= BAND_HEARS)
+      .sort((a, b) => b.certain - a.certain);
+    const agreeing = hearing.filter(({ gain }) => gain * hearing[0].gain > 0);
+    if (agreeing.length < 2 || agreeing[1].certain <= abs(whole.gain) * sqrt(whole.weight)) return null;
+    const arriving = agreeing.reduce((sum, { gain, power }) => sum + gain * gain * power, 0);
+    const all = bands.reduce((sum, { power }) => sum + power, 0);
+    const gain = Math.sign(agreeing[0].gain) * sqrt(arriving / all);
+    return { gain, weight: (agreeing[1].certain / gain) ** 2 };
+  }
+
+  /** Fits the gain in a range of bins, in a few rounds. */
+  private fitIn(from: number, to: number): GainEstimate {
+    let estimate = this.fit(0, from, to);
+    for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain, from, to);
     return estimate;
+  }
+
+  /** The power of the reference in a range of bins. */
+  private powerIn(from: number, to: number): number {
+    let power = 0;
+    for (let index = 0; index < FRAMES; index++)
+      if (this.used[index] === 1)
+        power += this.kernels.loops.dot(
+          this.own.byteOffset + rowAt(index) + from * BYTES,
+          this.ones.byteOffset,
+          to - from,
+        );
+    return power;
   }
 
   /** Powers of both sides and their cross term, for every bin. */
@@ -126,17 +180,17 @@ export class LevelEstimator {
     }
   }
 
-  private fit(gain: number): GainEstimate {
+  private fit(gain: number, from: number, to: number): GainEstimate {
     const { own, whole, cross, sums } = this;
     sums.fill(0);
     for (let index = 0; index < FRAMES; index++) {
       if (this.used[index] === 0) continue;
-      const row = rowAt(index);
+      const row = rowAt(index) + from * BYTES;
       this.kernels.loops.fitGain(
         own.byteOffset + row,
         whole.byteOffset + row,
         cross.byteOffset + row,
-        BINS,
+        to - from,
         gain,
         sums.byteOffset,
       );
