@@ -18,6 +18,7 @@ import type { Setup } from '../core/setup/schema.ts';
 import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { timeChecks } from './checking.ts';
 import { largeWithFaults } from './largeRoom.ts';
 import { timeProcessedRender } from './processedRender.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
@@ -170,6 +171,8 @@ try {
     );
   }
   console.log(`  median: ${median(ratios).toFixed(2)} times as fast as ffmpeg (bound 1, aim 4)`);
+
+  for await (const line of timeChecks(folder)) console.log(line);
 
   const processedRatios = timeProcessedRender(await writeStems(folder, 4, 60), 60);
   for await (const line of processedRatios) console.log(line);

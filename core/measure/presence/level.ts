@@ -96,12 +96,14 @@ export class LevelEstimator {
    * @param reference spectrum of the reference, already shifted by the whole frames of the lag
    * @param fraction the part of a frame by which the track lags on top of that
    * @param stretches the quarter-second stretches of the window to look at; all when there is none
+   * @param mayBeColoured whether it is sure enough that the sound is there to ask single bands
    */
   gainOf(
     reference: ShortTimeSpectrum,
     track: ShortTimeSpectrum,
     fraction: number,
     stretches: boolean[],
+    mayBeColoured = false,
   ): GainEstimate {
     this.multiply(reference, track, fraction);
     const isAny = stretches.includes(true);
@@ -109,7 +111,7 @@ export class LevelEstimator {
       this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / (STRETCH_S * RATE))] ? 1 : 0;
     }
     const whole = this.fitIn(0, BINS);
-    return this.coloured(whole) ?? whole;
+    return (mayBeColoured ? this.coloured(whole) : null) ?? whole;
   }
 
   /**

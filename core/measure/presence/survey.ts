@@ -268,7 +268,11 @@ export class PresenceSurvey {
     const before = around === null ? pair.estimateBefore(this.windowIndex, lag) : null;
     return before
       ? { ...evidence, significance: before.significance }
-      : { ...evidence, gainLag: lag, ...this.gainAt(reference, track, lag, gainBlock(stretches)) };
+      : {
+          ...evidence,
+          gainLag: lag,
+          ...this.gainAt(reference, track, lag, gainBlock(stretches), peak.height >= THRESHOLDS.coloured),
+        };
   }
 
   private gainAt(
@@ -276,6 +280,7 @@ export class PresenceSurvey {
     track: Sound,
     lag: number,
     stretches: boolean[],
+    mayBeColoured: boolean,
   ): { gain: number; weight: number; significance: number } {
     const frames = lag * FRAMES_PER_FLAT_FRAME;
     const whole = round(frames);
@@ -284,6 +289,7 @@ export class PresenceSurvey {
       this.spectrum(track, 0),
       frames - whole,
       stretches,
+      mayBeColoured,
     );
     return { gain, weight, significance: abs(gain) * sqrt(weight) };
   }

@@ -5,6 +5,8 @@
 export const THRESHOLDS = {
   /** The peak of one window, searched over every lag. */
   window: 7,
+  /** The peak of a window whose gain may be taken from the bands that hear the sound alone (see `level.ts`): above all that chance makes. */
+  coloured: 10,
   /** The peak of one window within ±1 ms of the lag that the whole file shows. */
   windowAtLag: 4.5,
   /** The evidence of the quarter-second stretches of a window, each capped: see `evidence.ts`. */
