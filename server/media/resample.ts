@@ -40,13 +40,13 @@ export class Resampler {
   }
 
   /** Takes planes of equal length and returns what is ready, as planes of another length. */
-  async push(planes: Float32Array[]): Promise<Float32Array[]> {
+  push(planes: Float32Array[]): Float32Array[] {
     this.framesIn += planes[0].length;
     return this.convert(planes, Number.POSITIVE_INFINITY);
   }
 
   /** Returns what is left; all in all, as many frames have come out as the ratio says. */
-  async flush(): Promise<Float32Array[]> {
+  flush(): Float32Array[] {
     const silence = Array.from({ length: this.channels }, () => new Float32Array(FLUSH_FRAMES));
     return this.convert(silence, Math.max(0, Math.round(this.framesIn * this.ratio) - this.framesOut));
   }
@@ -55,11 +55,12 @@ export class Resampler {
     this.converter.free();
   }
 
-  private async convert(planes: Float32Array[], limit: number): Promise<Float32Array[]> {
+  private convert(planes: Float32Array[], limit: number): Float32Array[] {
     const frames = planes[0].length;
     const room = this.converter.getOutSamples(frames);
     const out = Array.from({ length: this.channels }, () => new Float32Array(room));
-    const got = await this.converter.convert(out.map(bytesOf), room, planes.map(bytesOf), frames);
+    // At once, not beside: a thread that is ended while FFmpeg works for it takes the whole process with it.
+    const got = this.converter.convertSync(out.map(bytesOf), room, planes.map(bytesOf), frames);
     FFmpegError.throwIfError(got, 'convert the sample rate');
     const count = Math.min(got, limit);
     this.framesOut += count;

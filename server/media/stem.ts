@@ -102,9 +102,9 @@ async function* stereoPortions(
   try {
     for await (const planes of file.planes(track, fromS)) {
       const folded = planes.length > 2 ? foldToStereo(planes, fold) : planes;
-      yield asStereo(resampler ? await resampler.push([...folded]) : folded);
+      yield asStereo(resampler ? resampler.push([...folded]) : folded);
     }
-    if (resampler) yield asStereo(await resampler.flush());
+    if (resampler) yield asStereo(resampler.flush());
   } finally {
     resampler?.close();
   }

@@ -1,3 +1,4 @@
+import { readdirSync } from 'node:fs';
 import { basename } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server } from '@tus/server';
@@ -18,12 +19,28 @@ const MetadataSchema = z.object({
 });
 
 /** Takes in recordings that are uploaded: an upload that breaks off goes on where it was, also after a restart. */
-export function uploadRoutes({ dataDir, checking, log }: ServerContext): Router {
+export function uploadRoutes(context: ServerContext): Router {
+  // Made where there are uploads (old ones are then removed), or when one comes: the store makes its folder once more by itself, beside, and ends the
+  // process when that is gone by then.
+  const hasUploads = readdirSync(uploadFolder(context.dataDir)).length > 0;
+  let server = hasUploads ? uploadServer(context) : null;
+  const router = Router();
+  router.use((request, response) => {
+    server ??= uploadServer(context);
+    // The router has taken its own part off the address, and the protocol’s server needs it whole.
+    request.url = request.originalUrl;
+    return server.handle(request, response);
+  });
+  return router;
+}
+
+function uploadServer({ dataDir, checking, log }: ServerContext): Server {
   const store = new FileStore({
     directory: uploadFolder(dataDir),
     expirationPeriodInMilliseconds: FORGOTTEN_AFTER_MS,
   });
-  const server = new Server({
+  store.deleteExpired?.().catch((error: unknown) => log.warn({ err: error }, 'old uploads were not removed'));
+  return new Server({
     path: UPLOADS,
     relativeLocation: true,
     datastore: store,
@@ -35,12 +52,4 @@ export function uploadRoutes({ dataDir, checking, log }: ServerContext): Router 
       return { res: response };
     },
   });
-  store.deleteExpired?.().catch((error: unknown) => log.warn({ err: error }, 'old uploads were not removed'));
-  const router = Router();
-  router.use((request, response) => {
-    // The router has taken its own part off the address, and the protocol’s server needs it whole.
-    request.url = request.originalUrl;
-    return server.handle(request, response);
-  });
-  return router;
 }
