@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import type { Stereo } from '../core/audio/planes.ts';
 import { gameSound } from '../core/demo/game.ts';
 import { recordSound } from '../core/demo/records.ts';
+import { median } from '../core/median.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
-import { median } from './timing.ts';
 
 const RATE = 48_000;
 const RUNS = 3;

@@ -11,6 +11,7 @@ import { compile } from '../core/engine/compile.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { findingsOf } from '../core/findings/findings.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
+import { median } from '../core/median.ts';
 import { planRoom } from '../core/plan/room.ts';
 import { reachOf } from '../core/reach/reach.ts';
 import { causesOf } from '../core/repair/causes.ts';
@@ -24,7 +25,7 @@ import { timeProcessedRender } from './processedRender.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
 import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
-import { median, timed } from './timing.ts';
+import { timed } from './timing.ts';
 
 async function writeStems(folder: string, count: number, seconds: number): Promise<string[]> {
   const paths: string[] = [];

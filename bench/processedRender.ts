@@ -3,11 +3,11 @@ import { newStereo } from '../core/audio/planes.ts';
 import { compile } from '../core/engine/compile.ts';
 import { Renderer } from '../core/engine/renderer.ts';
 import { LoudnessMeter } from '../core/measure/loudness.ts';
+import { median } from '../core/median.ts';
 import { PROCESSORS, type Processing } from '../core/processors/processing.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import { Stem } from '../server/media/stem.ts';
 import { fullSetup } from './setups.ts';
-import { median } from './timing.ts';
 
 const PORTION = 48_000 - (48_000 % 128);
 const DESTINATIONS = 4;

@@ -1,7 +1,4 @@
-/** The median of some figures. */
-export function median(values: number[]): number {
-  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)];
-}
+import { median } from '../core/median.ts';
 
 /** Before it is timed, work is done so often, as it would have been in a session: the engine compiles what is run often. */
 const WARM_UPS = 8;

@@ -197,8 +197,18 @@ test('a gain is found where the track is so many times the reference, and the we
     0.0625,
   ]);
   const sums = kernels.doubles(2);
-  loops.fitGain(own.byteOffset, whole.byteOffset, cross.byteOffset, bins, 0, sums.byteOffset);
+  loops.fitGain(own.byteOffset, whole.byteOffset, cross.byteOffset, bins, 0, 0, sums.byteOffset);
   expect(sums[0] / sums[1]).toBeCloseTo(0.25, 4);
+  whole.fill(0, bins / 2);
+  cross.fill(0, bins / 2);
+  const gainWhere = (empty: number) => {
+    sums.fill(0);
+    loops.fitGain(own.byteOffset, whole.byteOffset, cross.byteOffset, bins, 0, empty, sums.byteOffset);
+    return sums[0] / sums[1];
+  };
+  expect(gainWhere(-1)).toBeLessThan(0.001);
+  // Two bins beside the end of what is there still count.
+  expect(gainWhere(1e-9)).toBeGreaterThan(0.1);
 });
 
 test('more memory than was asked for is refused', () => {

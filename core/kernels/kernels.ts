@@ -56,7 +56,15 @@ interface Loops {
     crossAt: number,
     bins: number,
   ): void;
-  fitGain(ownAt: number, wholeAt: number, crossAt: number, bins: number, gain: number, sumsAt: number): void;
+  fitGain(
+    ownAt: number,
+    wholeAt: number,
+    crossAt: number,
+    bins: number,
+    gain: number,
+    empty: number,
+    sumsAt: number,
+  ): void;
 }
 
 const PAGE_BYTES = 65_536;

@@ -1,5 +1,8 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
+import { median } from '../median.ts';
 import type { MakeFft, RealFft } from './fft.ts';
+import { hann } from './hann.ts';
+import { SPREAD_PER_MAD } from './presence/correlate.ts';
 
 const { abs, cos, log, log10, max, min, PI, round, sin } = Math;
 
@@ -13,6 +16,7 @@ export interface Doubling {
 /** A frame is so long (1.4 s); a copy that comes much later is no longer in it. */
 const SIZE = 65_536;
 const BINS = SIZE / 2;
+const WINDOW = hann(SIZE);
 /** Copies are looked for from so late (what comes sooner is colour, and the pitch of voices) up to so late (s). */
 const LEAST_S = 0.004;
 const MOST_S = 0.45;
@@ -48,10 +52,6 @@ export class DoublingMeter {
   private readonly fft: RealFft;
   private readonly frame = new Float32Array(SIZE);
   private readonly spectrum = new Float32Array(SIZE);
-  private readonly window = Float32Array.from(
-    { length: SIZE },
-    (_, i) => 0.5 - 0.5 * cos((2 * PI * i) / SIZE),
-  );
   /** The sums of the logarithms, of even and of odd frames. */
   private readonly sums = [new Float64Array(BINS), new Float64Array(BINS)];
   private readonly counts = [0, 0];
@@ -94,12 +94,12 @@ export class DoublingMeter {
   }
 
   private takeFrame(): void {
-    const { frame, spectrum, window } = this;
+    const { frame, spectrum } = this;
     this.filled = 0;
     let power = 0;
     for (let i = 0; i < SIZE; i++) power += frame[i] * frame[i];
     if (power / SIZE < SILENT) return;
-    for (let i = 0; i < SIZE; i++) frame[i] *= window[i];
+    for (let i = 0; i < SIZE; i++) frame[i] *= WINDOW[i];
     this.fft.forward(frame, spectrum);
     const half = this.frames % 2;
     const sum = this.sums[half];
@@ -144,6 +144,6 @@ function isPeriodic(ripples: Float32Array, lag: number): boolean {
 
 /** The spread of what lies around a lag, from the median. */
 function spreadAround(values: Float32Array, lag: number): number {
-  const near = Array.from(values.subarray(max(0, lag - NEAR), lag + NEAR + 1), abs).sort((a, b) => a - b);
-  return max(1e-9, 1.4826 * near[near.length >> 1]);
+  const near = values.subarray(max(0, lag - NEAR), lag + NEAR + 1);
+  return max(1e-9, SPREAD_PER_MAD * median(Array.from(near, abs)));
 }

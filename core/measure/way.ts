@@ -1,5 +1,8 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
+import { median } from '../median.ts';
 import type { MakeFft, RealFft } from './fft.ts';
+import { hann } from './hann.ts';
+import { vertexOffset } from './presence/correlate.ts';
 
 const { abs, ceil, cos, floor, log10, max, PI, round, sin } = Math;
 
@@ -62,10 +65,7 @@ export function measureWay(
   const fft = makeFft(FRAME);
   const [x, y] = [new Float32Array(FRAME), new Float32Array(FRAME)];
   const [xs, ys] = [new Float32Array(FRAME), new Float32Array(FRAME)];
-  const window = Float32Array.from(
-    { length: FRAME },
-    (_, i) => 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / FRAME),
-  );
+  const window = hann(FRAME);
   const bins = FRAME / 2;
   const [own, whole, crossRe, crossIm] = [0, 1, 2, 3].map(() => new Float64Array(bins));
   let frames = 0;
@@ -112,11 +112,10 @@ function align(fft: RealFft, own: Float64Array, crossRe: Float64Array, crossIm: 
   }
   fft.inverse(spectrum, response);
   const at = (lag: number) => response[(lag + FRAME) % FRAME];
-  let best = 0;
-  for (let lag = -MOST_OFF; lag <= MOST_OFF; lag++) if (abs(at(lag)) > abs(at(best))) best = lag;
-  const [before, peak, after] = [at(best - 1), at(best), at(best + 1)];
-  const bend = before - 2 * peak + after;
-  const lag = best + (bend === 0 ? 0 : (before - after) / (2 * bend));
+  const near = Float32Array.from({ length: 2 * MOST_OFF + 1 }, (_, i) => at(i - MOST_OFF));
+  let best = MOST_OFF;
+  for (let i = 0; i < near.length; i++) if (abs(near[i]) > abs(near[best])) best = i;
+  const lag = best - MOST_OFF + vertexOffset(near, best);
   for (let bin = 0; bin < own.length; bin++) {
     const turn = (2 * PI * bin * lag) / FRAME;
     const [re, im] = [crossRe[bin], crossIm[bin]];
@@ -162,18 +161,14 @@ function judged(
   }
   if (gains.length < LEAST_BANDS) return null;
   // A band in which less can arrive than in the others is coloured by that much at least.
-  const loudest = middleOf(gains);
+  const loudest = median(gains);
   gains.push(...most.filter((gain) => gain < loudest));
   // Without the highest and the lowest: single bands are off where something else sounds like it by chance.
   const sorted = [...gains].sort((a, b) => a - b);
   const outer = round(OUTER_SHARE * sorted.length);
   const colourDb = (sorted[sorted.length - 1 - outer] - sorted[outer]) / 2;
-  const atOnce = Math.min(1, middleOf(shares));
+  const atOnce = Math.min(1, median(shares));
   return { way: wayOf(colourDb, atOnce, shares.length), colourDb, atOnce };
-}
-
-function middleOf(values: number[]): number {
-  return [...values].sort((a, b) => a - b)[values.length >> 1];
 }
 
 function wayOf(colourDb: number, atOnce: number, bands: number): Way {

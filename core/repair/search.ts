@@ -1,3 +1,4 @@
+import { median } from '../median.ts';
 import type { Edit } from '../setup/edits.ts';
 import { brokenRules } from '../setup/rules.ts';
 import type { Setup } from '../setup/schema.ts';
@@ -215,7 +216,7 @@ export class Search {
         if (wishDb !== null && arrival) figures.push(wishDb - arrival.gainDb);
       }
     }
-    return figures.length > 0 ? figures.sort((a, b) => a - b)[Math.floor(figures.length / 2)] : null;
+    return figures.length > 0 ? median(figures) : null;
   }
 
   /** A second act near what is still wrong after a first: what the search is for, and what the first made worse. */

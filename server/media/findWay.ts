@@ -1,11 +1,8 @@
 import { SAMPLE_RATE } from '../../core/audio/planes.ts';
 import { withFft } from '../../core/measure/fft.ts';
 import { measureWay, type Way } from '../../core/measure/way.ts';
-import { AudioFile } from './audioFile.ts';
-import { monoOf } from './readMono.ts';
-import { STEM_RATE, Stem } from './stem.ts';
+import { monoOfStretch } from './readMono.ts';
 import type { SurveyedSound } from './surveyRecording.ts';
-import { UntilDamage } from './untilDamage.ts';
 
 /** No more of a stretch is looked at (s). */
 const MOST_S = 60;
@@ -36,23 +33,18 @@ export async function findWay({
   const offsetS = offsetMs / 1000;
   const fromS = Math.max(0, offsetS, middleS - lengthS / 2);
   const soundFromS = Math.max(0, fromS - offsetS - 1);
-  const heard = await monoFrom(path, track, fromS, lengthS);
+  const heard = await monoOfStretch({ path, track, fromS, lengthS });
   const [file, index] = sound.path === null ? [path, sound.track] : [sound.path, 0];
-  const alone = await monoFrom(file, index, soundFromS, lengthS + 2);
+  const alone = await monoOfStretch({
+    path: file,
+    track: index,
+    fromS: soundFromS,
+    lengthS: lengthS + 2,
+  });
   // The offset is that of the middle of the stretch; on the way there the clocks run apart.
   const lagAt = (frame: number) => {
     const driftS = ((driftPpm ?? 0) / 1e6) * (fromS + frame / SAMPLE_RATE - middleS);
     return (offsetS + driftS - (fromS - soundFromS)) * SAMPLE_RATE;
   };
   return withFft((makeFft) => measureWay(makeFft, alone, heard, lagAt)?.way ?? null);
-}
-
-async function monoFrom(path: string, track: number, fromS: number, seconds: number): Promise<Float32Array> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  try {
-    const stem = new UntilDamage(Stem.of(file, track, { fromS }));
-    return await monoOf(stem, { mostFrames: Math.round(seconds * STEM_RATE) });
-  } finally {
-    file.close();
-  }
 }

@@ -1,19 +1,18 @@
 import { withFft } from '../../core/measure/fft.ts';
-import { isFewTones } from '../../core/measure/presence/fewTones.ts';
+import { FewTonesMeter } from '../../core/measure/presence/fewTones.ts';
 import type { Fingerprint } from '../../core/measure/presence/fingerprint.ts';
 import { lookUp, PASSAGE_S, type Place } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
-import { AudioFile } from './audioFile.ts';
 import { type HeardPair, hearPair } from './hearPair.ts';
 import { keptPrint } from './keptPrints.ts';
 import { MediaError } from './mediaError.ts';
-import { monoOf } from './readMono.ts';
-import { STEM_RATE, Stem } from './stem.ts';
+import { monoOfStretch } from './readMono.ts';
+import { STEM_RATE } from './stem.ts';
 import type { SurveyedSound } from './surveyRecording.ts';
-import { UntilDamage } from './untilDamage.ts';
 
 /** So much of a reference is looked at to tell whether it is a few tones (s). */
 const FEW_TONES_S = 300;
+const FEW_TONES_STEP_S = 20;
 /** The fingerprints of so many files are held at a time. */
 const FILES_AT_ONCE = 32;
 /** A passage is listened to with so much before and after it (s). */
@@ -117,16 +116,16 @@ export async function listenAt(
   return withFft((makeFft) => hearPair(makeFft, pair, { passage, allowCut: true, onProgress }));
 }
 
-/** Tells whether a reference is nothing but a few steady tones, as far as it is looked at. */
+/** Tells whether a reference is nothing but a few steady tones; it is read until it is not, or for so long. */
 export async function isReferenceFewTones(path: string, reference: SurveyedSound): Promise<boolean> {
-  const [file, track] = reference.path === null ? [path, reference.track] : [reference.path, 0];
-  const opened = await AudioFile.open(file, { allowCut: true });
-  try {
-    const samples = await monoOf(new UntilDamage(Stem.of(opened, track)), {
-      mostFrames: FEW_TONES_S * STEM_RATE,
-    });
-    return withFft((makeFft) => isFewTones(makeFft, samples));
-  } finally {
-    opened.close();
-  }
+  const [source, track] = reference.path === null ? [path, reference.track] : [reference.path, 0];
+  return withFft(async (makeFft) => {
+    const meter = new FewTonesMeter(makeFft);
+    for (let fromS = 0; fromS < FEW_TONES_S && !meter.isMore; fromS += FEW_TONES_STEP_S) {
+      const samples = await monoOfStretch({ path: source, track, fromS, lengthS: FEW_TONES_STEP_S });
+      meter.add(samples);
+      if (samples.length < FEW_TONES_STEP_S * STEM_RATE) break;
+    }
+    return meter.result();
+  });
 }

@@ -116,15 +116,25 @@ export function powersAndCross(
 
 /**
  * One round of a weighted least-squares gain over the bins of one frame: each bin's weight is the inverse of what the
- * gain leaves unexplained there, smoothed over two bins to each side, for which zeros stand before and after the bins.
+ * gain leaves unexplained there, smoothed over two bins to each side, for which zeros stand before and after the bins. Bins where
+ * the five powers of `whole` come to no more than `empty` do not count.
  * Adds Σ weight · cross and Σ weight · own to the two doubles at `sumsAt`.
  */
-export function fitGain(ownAt: usize, wholeAt: usize, crossAt: usize, bins: i32, gain: f32, sumsAt: usize): void {
+export function fitGain(
+  ownAt: usize,
+  wholeAt: usize,
+  crossAt: usize,
+  bins: i32,
+  gain: f32,
+  empty: f32,
+  sumsAt: usize,
+): void {
   const end = (bins as usize) * FLOAT;
   const twice = f32x4.splat(2 * gain);
   const squared = f32x4.splat(gain * gain);
   const share = f32x4.splat(1e-5);
   const least = f32x4.splat(1e-7);
+  const nothing = f32x4.splat(empty);
   let top = f32x4.splat(0);
   let bottom = f32x4.splat(0);
   for (let at: usize = 0; at < end; at += FOUR) {
@@ -132,7 +142,8 @@ export function fitGain(ownAt: usize, wholeAt: usize, crossAt: usize, bins: i32,
     const whole = fiveAround(wholeAt + at);
     const cross = fiveAround(crossAt + at);
     const rest = f32x4.add(f32x4.sub(whole, f32x4.mul(twice, cross)), f32x4.mul(squared, own));
-    const weight = f32x4.div(f32x4.splat(1), f32x4.add(f32x4.max(rest, f32x4.mul(share, whole)), least));
+    const variance = f32x4.add(f32x4.max(rest, f32x4.mul(share, whole)), least);
+    const weight = v128.and(f32x4.div(f32x4.splat(1), variance), f32x4.gt(whole, nothing));
     top = f32x4.add(top, f32x4.mul(weight, v128.load(crossAt + at)));
     bottom = f32x4.add(bottom, f32x4.mul(weight, v128.load(ownAt + at)));
   }

@@ -25,7 +25,7 @@ function binOf(hz: number): number {
   return Math.ceil((hz / FLAT_RATE) * TRANSFORM_FRAMES);
 }
 /** A Gaussian spread is this many median absolute deviations (1 / 0.6745). */
-const SPREAD_PER_MAD = 1.4826;
+export const SPREAD_PER_MAD = 1.4826;
 
 /**
  * Bins below this share of the mean magnitude of the band are held down: in a track what is leakage, in a reference
@@ -123,7 +123,7 @@ export function robustSpread(values: Float32Array): number {
 }
 
 /** The fraction of a frame by which a parabola through three points has its vertex off the middle one. */
-function vertexOffset(lags: Float32Array, index: number): number {
+export function vertexOffset(lags: Float32Array, index: number): number {
   if (index === 0 || index === lags.length - 1) return 0;
   const [before, at, after] = [lags[index - 1], lags[index], lags[index + 1]];
   const bend = before - 2 * at + after;

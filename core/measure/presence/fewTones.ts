@@ -1,7 +1,7 @@
-import type { MakeFft } from '../fft.ts';
+import type { MakeFft, RealFft } from '../fft.ts';
 import { SILENCE_RMS } from './windows.ts';
 
-const { cos, PI } = Math;
+const { cos, min, PI } = Math;
 
 /** Windows of 2.7 s at 48 kHz. */
 const SIZE = 1 << 17;
@@ -9,31 +9,61 @@ const SIZE = 1 << 17;
 const FEW_BINS = 60;
 const NEARLY_ALL = 0.999;
 
+/** A Blackman–Harris window, so that what leaks lies below the share that is counted (Harris, 1978). */
+const WINDOW = Float32Array.from({ length: SIZE }, (_, i) => {
+  const turn = (2 * PI * i) / SIZE;
+  return 0.35875 - 0.48829 * cos(turn) + 0.14128 * cos(2 * turn) - 0.01168 * cos(3 * turn);
+});
+
 /**
  * Tells whether a sound is nothing but a few steady tones (a drone, a test tone) all along. Where such a sound is in another one cannot be
  * told by correlation, which has as many peaks as the tone has periods.
- * @param samples mono at 48 kHz
  */
-export function isFewTones(makeFft: MakeFft, samples: Float32Array): boolean {
-  const fft = makeFft(SIZE);
-  const windowed = new Float32Array(SIZE);
-  const spectrum = new Float32Array(SIZE);
-  let isAny = false;
-  for (let from = 0; from + SIZE <= samples.length; from += SIZE / 2) {
+export class FewTonesMeter {
+  private readonly fft: RealFft;
+  private readonly samples = new Float32Array(SIZE);
+  private readonly windowed = new Float32Array(SIZE);
+  private readonly spectrum = new Float32Array(SIZE);
+  private filled = 0;
+  private isAny = false;
+  /** More than a few tones were heard: what follows does not matter any more. */
+  isMore = false;
+
+  /** @param makeFft from `loadFft()` */
+  constructor(makeFft: MakeFft) {
+    this.fft = makeFft(SIZE);
+  }
+
+  /** Takes the next frames (mono, 48 kHz). */
+  add(samples: Float32Array, frames = samples.length): void {
+    for (let from = 0; from < frames && !this.isMore; ) {
+      const count = min(frames - from, SIZE - this.filled);
+      this.samples.set(samples.subarray(from, from + count), this.filled);
+      this.filled += count;
+      from += count;
+      if (this.filled === SIZE) this.takeWindow();
+    }
+  }
+
+  /** Whether all that was heard is a few tones; false where nothing was. */
+  result(): boolean {
+    return this.isAny && !this.isMore;
+  }
+
+  private takeWindow(): void {
+    const { samples, windowed, spectrum } = this;
     let power = 0;
     for (let i = 0; i < SIZE; i++) {
-      power += samples[from + i] ** 2;
-      // A Blackman–Harris window, so that what leaks lies below the share that is counted (Harris, 1978).
-      const turn = (2 * PI * i) / SIZE;
-      const fade = 0.35875 - 0.48829 * cos(turn) + 0.14128 * cos(2 * turn) - 0.01168 * cos(3 * turn);
-      windowed[i] = samples[from + i] * fade;
+      power += samples[i] ** 2;
+      windowed[i] = samples[i] * WINDOW[i];
     }
-    if (power / SIZE < SILENCE_RMS ** 2) continue;
-    fft.forward(windowed, spectrum);
-    if (binsOf(spectrum) > FEW_BINS) return false;
-    isAny = true;
+    samples.copyWithin(0, SIZE / 2);
+    this.filled = SIZE / 2;
+    if (power / SIZE < SILENCE_RMS ** 2) return;
+    this.isAny = true;
+    this.fft.forward(windowed, spectrum);
+    this.isMore = binsOf(spectrum) > FEW_BINS;
   }
-  return isAny;
 }
 
 /** In how many bins nearly all of the power lies. */

@@ -1,8 +1,9 @@
 import { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
+import { hann } from '../hann.ts';
 import { RATE, SILENCE_RMS } from './windows.ts';
 
-const { cos, log, max, min, PI, round } = Math;
+const { log, max, min, round } = Math;
 
 const FRAME = 4096;
 const HOP = 2048;
@@ -25,7 +26,6 @@ const MOST = 7;
 const EDGES = Int32Array.from({ length: BANDS + 1 }, (_, edge) =>
   round(((LOW_HZ * (HIGH_HZ / LOW_HZ) ** (edge / BANDS)) / RATE) * FRAME),
 );
-const WINDOW = Float32Array.from({ length: FRAME }, (_, i) => 0.5 - 0.5 * cos((2 * PI * (i + 0.5)) / FRAME));
 
 /** What stands out of a sound from moment to moment and band to band: small, and enough to find where a sound is in another one. */
 export interface Fingerprint {
@@ -88,7 +88,7 @@ export class FingerprintMeter {
     const kernels = new Kernels(4 * (FRAME + 4) + 2 * (BANDS + 8));
     this.loops = kernels.loops;
     [this.samples, this.window, this.windowed, this.spectrum] = [0, 1, 2, 3].map(() => kernels.floats(FRAME));
-    this.window.set(WINDOW);
+    this.window.set(hann(FRAME));
     const edges = kernels.floats(BANDS + 1);
     new Int32Array(edges.buffer, edges.byteOffset, edges.length).set(EDGES);
     this.edgesAt = edges.byteOffset;

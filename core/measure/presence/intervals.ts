@@ -1,3 +1,4 @@
+import { median } from '../../median.ts';
 import { SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
 import { FLAT_RATE, HOP_FRAMES, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
@@ -15,8 +16,7 @@ export interface PresenceInterval {
 
 /** The lag in the middle of those of some windows (frames at 32 kHz). */
 export function medianLag(windows: WindowEvidence[]): number {
-  const lags = windows.map((window) => window.peak?.lag ?? 0).sort((a, b) => a - b);
-  return lags[floor(lags.length / 2)];
+  return median(windows.map((window) => window.peak?.lag ?? 0));
 }
 
 /** How the lags of some windows run: from so many frames at the first window of all, by so many from window to window (32 kHz). */
@@ -45,12 +45,8 @@ export function lagTrend(windows: WindowEvidence[]): LagTrend | null {
       ? [(lagOf(later) - lagOf(earlier)) / (later.index - earlier.index)]
       : [];
   });
-  const perWindow = middle(slopes);
-  return { perWindow, atStart: middle(known.map((one) => lagOf(one) - perWindow * one.index)) };
-}
-
-function middle(values: number[]): number {
-  return [...values].sort((a, b) => a - b)[floor(values.length / 2)] ?? 0;
+  const perWindow = median(slopes);
+  return { perWindow, atStart: median(known.map((one) => lagOf(one) - perWindow * one.index)) };
 }
 
 /** The common level of some windows (dB); null where none was measured. */

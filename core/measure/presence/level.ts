@@ -14,13 +14,24 @@ const BINS = 4 * ceil((floor((HIGH_HZ / RATE) * FRAME) - LOW_BIN + 1) / 4);
 const ROW = BINS + 4;
 const BYTES = Float32Array.BYTES_PER_ELEMENT;
 const ROUNDS = 3;
-/** The gain is looked at in so many bands, too, where a sound may have lost some on its way: each so many times as wide as the one before. */
+/** What lies this far below the strongest bin of a track's window (−85 dB) is empty: nothing at all sounds there. */
+const EMPTY_SHARE = 3e-9;
+/** Sums that are compared with it are of so many bins. */
+const SMOOTHED = 5;
+/** The filter that ends a range leaves little of the bins below its end, too. */
+const RANGE_SHARE = 0.85;
+/** The gain is also fitted in parts: in so many bands, each wider than the one before, and in so many pieces of the window. */
 const BANDS = 8;
 const EDGES = Array.from({ length: BANDS + 1 }, (_, edge) =>
   edge === 0 ? 0 : min(BINS, 4 * ceil((BINS * 2 ** ((edge - BANDS) / 1.5)) / 4)),
 );
-/** A band hears the sound when its gain stands so many times above its uncertainty. */
-const BAND_HEARS = 3;
+const PIECES = 6;
+/** A part hears the sound when its gain stands so many times above its uncertainty; so many bands, or parts of both kinds, have to agree. */
+const PART_HEARS = 3;
+const AGREEING_BANDS = 2;
+const AGREEING_PARTS = 4;
+/** They are asked when they are surer than the whole, or find the sound this many times as loud (6 dB). */
+const MUCH_LOUDER = 2;
 
 /** How long a {@link ShortTimeSpectrum} is. */
 export const SPECTRUM_FLOATS = FRAMES * BINS * 2;
@@ -32,6 +43,15 @@ export interface GainEstimate {
   gain: number;
   weight: number;
 }
+
+/** A part of a window: some of its bins (up to, but without `to`) in some of its frames. */
+interface Part {
+  from: number;
+  to: number;
+  firstFrame: number;
+  endFrame: number;
+}
+const WHOLE: Part = { from: 0, to: BINS, firstFrame: 0, endFrame: FRAMES };
 
 /**
  * Estimates by which gain a reference is contained in a track: the least-squares fit of the aligned reference, each
@@ -49,7 +69,10 @@ export class LevelEstimator {
   private readonly cross: Float32Array;
   private readonly whole: Float32Array;
   private readonly used = new Uint8Array(FRAMES);
+  private readonly mean: Float32Array;
   private readonly ones: Float32Array;
+  /** What no more than comes to is empty (five powers of the track). */
+  private empty = 0;
   private readonly cos: Float32Array;
   private readonly sin: Float32Array;
   private readonly sums: Float64Array;
@@ -62,6 +85,7 @@ export class LevelEstimator {
     for (let i = 0; i < FRAME; i++) this.slope[i] = sin((Math.PI * (i + 0.5)) / FRAME);
     this.frame = kernels.floats(FRAME);
     [this.own, this.cross, this.whole] = [0, 1, 2].map(() => kernels.floats(4 + FRAMES * ROW));
+    this.mean = kernels.floats(BINS);
     this.ones = kernels.floats(BINS).fill(1);
     this.cos = kernels.floats(BINS);
     this.sin = kernels.floats(BINS);
@@ -96,61 +120,94 @@ export class LevelEstimator {
    * @param reference spectrum of the reference, already shifted by the whole frames of the lag
    * @param fraction the part of a frame by which the track lags on top of that
    * @param stretches the quarter-second stretches of the window to look at; all when there is none
-   * @param mayBeColoured whether it is sure enough that the sound is there to ask single bands
+   * @param mayBeInParts whether it is sure enough that the sound is there to ask single parts of the window
    */
   gainOf(
     reference: ShortTimeSpectrum,
     track: ShortTimeSpectrum,
     fraction: number,
     stretches: boolean[],
-    mayBeColoured = false,
+    mayBeInParts = false,
   ): GainEstimate {
     this.multiply(reference, track, fraction);
     const isAny = stretches.includes(true);
     for (let index = 0; index < FRAMES; index++) {
       this.used[index] = !isAny || stretches[floor((index * HOP + FRAME / 2) / (STRETCH_S * RATE))] ? 1 : 0;
     }
-    const whole = this.fitIn(0, BINS);
-    return (mayBeColoured ? this.coloured(whole) : null) ?? whole;
+    const range = this.findRange();
+    const whole = this.fitIn({ ...WHOLE, to: range });
+    if (!mayBeInParts) return whole;
+    return (
+      this.heardInParts(whole, 1, AGREEING_BANDS) ?? this.heardInParts(whole, PIECES, AGREEING_PARTS) ?? whole
+    );
   }
 
   /**
-   * A sound that lost part of its range on its way (into a track of a lower rate, through headphones into a microphone) is not there in some bands, and
-   * where nothing else sounds in them, they would outweigh all others. Where two bands hear it better than all do together, the gain is
-   * the root of its power in the track over that of the reference, and as certain as the second of them. Null where that is not so.
+   * Finds what is empty in the track, and up to which bin there is sound in it. What lies above (the range of a lower rate, or of a coder) says
+   * nothing of what is in the track, nor does a gate that is closed.
    */
-  private coloured(whole: GainEstimate): GainEstimate | null {
-    const bands = Array.from({ length: BANDS }, (_, band) => {
-      const [from, to] = [EDGES[band], EDGES[band + 1]];
-      const estimate = this.fitIn(from, to);
-      return {
-        ...estimate,
-        certain: abs(estimate.gain) * sqrt(estimate.weight),
-        power: this.powerIn(from, to),
-      };
-    });
-    const hearing = bands
-      .filter(({ certain }) => certain >= BAND_HEARS)
-      .sort((a, b) => b.certain - a.certain);
-    const agreeing = hearing.filter(({ gain }) => gain * hearing[0].gain > 0);
-    if (agreeing.length < 2 || agreeing[1].certain <= abs(whole.gain) * sqrt(whole.weight)) return null;
-    const arriving = agreeing.reduce((sum, { gain, power }) => sum + gain * gain * power, 0);
-    const all = bands.reduce((sum, { power }) => sum + power, 0);
-    const gain = Math.sign(agreeing[0].gain) * sqrt(arriving / all);
-    return { gain, weight: (agreeing[1].certain / gain) ** 2 };
+  private findRange(): number {
+    const { loops } = this.kernels;
+    let strongest = 0;
+    this.mean.fill(0);
+    for (let index = 0; index < FRAMES; index++) {
+      if (this.used[index] === 0) continue;
+      const row = this.whole.byteOffset + rowAt(index);
+      strongest = max(strongest, loops.highest(row, BINS));
+      loops.addScaled(row, 1, this.mean.byteOffset, BINS);
+    }
+    this.empty = SMOOTHED * EMPTY_SHARE * strongest;
+    const least = EMPTY_SHARE * loops.highest(this.mean.byteOffset, BINS);
+    let bins = BINS;
+    while (bins > 0 && this.mean[bins - 1] <= least) bins -= 1;
+    return bins === BINS || bins === 0 ? BINS : 4 * floor((RANGE_SHARE * bins) / 4);
   }
 
-  /** Fits the gain in a range of bins, in a few rounds. */
-  private fitIn(from: number, to: number): GainEstimate {
-    let estimate = this.fit(0, from, to);
-    for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain, from, to);
+  /**
+   * A sound may be there in parts only: it lost some of its range on its way (headphones into a microphone), or a gate let it through at times.
+   * Where nothing else sounds, what is missing outweighs all that is there. Where some parts hear it better than all do together, or much
+   * louder, the gain is the root of its power in the track over that of the reference, while it is heard, and as certain as the last of those
+   * parts. Null where that is not so.
+   */
+  private heardInParts(whole: GainEstimate, pieces: number, least: number): GainEstimate | null {
+    const parts = Array.from({ length: BANDS * pieces }, (_, at) => {
+      const [band, piece] = [at % BANDS, floor(at / BANDS)];
+      const part: Part = {
+        from: EDGES[band],
+        to: EDGES[band + 1],
+        firstFrame: floor((FRAMES * piece) / pieces),
+        endFrame: floor((FRAMES * (piece + 1)) / pieces),
+      };
+      const { gain, weight } = this.fitIn(part);
+      return { part, gain, certain: abs(gain) * sqrt(weight) };
+    });
+    const hearing = parts
+      .filter(({ certain }) => certain >= PART_HEARS)
+      .sort((a, b) => b.certain - a.certain);
+    const agreeing = hearing.filter(({ gain }) => gain * hearing[0].gain > 0);
+    const last = agreeing.at(least - 1);
+    if (!last) return null;
+    const heardAt = new Set(agreeing.map(({ part }) => part.firstFrame));
+    const all = parts.filter(({ part }) => heardAt.has(part.firstFrame));
+    const power = all.reduce((sum, { part }) => sum + this.powerIn(part), 0);
+    const arriving = agreeing.reduce((sum, { part, gain }) => sum + gain * gain * this.powerIn(part), 0);
+    const gain = Math.sign(agreeing[0].gain) * sqrt(arriving / power);
+    const isSurer = last.certain > abs(whole.gain) * sqrt(whole.weight);
+    const isLouder = abs(gain) > MUCH_LOUDER * abs(whole.gain);
+    return isSurer || isLouder ? { gain, weight: (last.certain / gain) ** 2 } : null;
+  }
+
+  /** Fits the gain in a part of the window, in a few rounds. */
+  private fitIn(part: Part): GainEstimate {
+    let estimate = this.fit(0, part);
+    for (let round = 1; round < ROUNDS; round++) estimate = this.fit(estimate.gain, part);
     return estimate;
   }
 
-  /** The power of the reference in a range of bins. */
-  private powerIn(from: number, to: number): number {
+  /** The power of the reference in a part of the window. */
+  private powerIn({ from, to, firstFrame, endFrame }: Part): number {
     let power = 0;
-    for (let index = 0; index < FRAMES; index++)
+    for (let index = firstFrame; index < endFrame; index++)
       if (this.used[index] === 1)
         power += this.kernels.loops.dot(
           this.own.byteOffset + rowAt(index) + from * BYTES,
@@ -182,10 +239,10 @@ export class LevelEstimator {
     }
   }
 
-  private fit(gain: number, from: number, to: number): GainEstimate {
+  private fit(gain: number, { from, to, firstFrame, endFrame }: Part): GainEstimate {
     const { own, whole, cross, sums } = this;
     sums.fill(0);
-    for (let index = 0; index < FRAMES; index++) {
+    for (let index = firstFrame; index < endFrame; index++) {
       if (this.used[index] === 0) continue;
       const row = rowAt(index) + from * BYTES;
       this.kernels.loops.fitGain(
@@ -194,6 +251,7 @@ export class LevelEstimator {
         cross.byteOffset + row,
         to - from,
         gain,
+        this.empty,
         sums.byteOffset,
       );
     }

@@ -4,8 +4,9 @@ import { isSeen, SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
 
 const { abs, max, min, sqrt } = Math;
 
-/** Windows that back each other are this near, at most, among those that can be tested. */
+/** Windows that back each other are this near, at most, among those that can be tested; those whose gain is sure, half a minute. */
 const NEAR_WINDOWS = 4;
+const NEAR_BY_GAIN = 12;
 /** Lags of one sound differ by no more (frames at 32 kHz). */
 const SAME_PLACE = 2;
 /** Two clocks may drift apart by so much from window to window (frames at 32 kHz; 110 ppm). */
@@ -21,17 +22,26 @@ const REACH_WINDOWS = 24;
 /**
  * The second look: the windows that others back. Tunes of one tempo and instrument make single windows that pass for one another, three in a
  * hundred pairs of 15 s, but not two one after the other that share no sound and agree in lag, polarity and level. A window that stands
- * far above all that chance makes needs no other.
+ * far above all that chance makes needs no other, unless another such one near it shows a lag of its own: then it is single notes that are
+ * alike (a machine that plays them the same each time), and not a recording.
  */
 export function backedWindows(windows: WindowEvidence[]): WindowEvidence[] {
   const measured = windows.filter((window) => window.weight > 0 && isBacking(window));
+  const sure = measured.filter(isSureAlone);
   return measured.filter((window, at) => {
-    const height = window.peak?.height ?? 0;
-    if (min(height, window.significance) >= THRESHOLDS.alone) return true;
-    if (height >= THRESHOLDS.window && window.significance >= THRESHOLDS.aloneByGain) return true;
-    const near = measured.slice(max(0, at - NEAR_WINDOWS), at + NEAR_WINDOWS + 1);
+    if (sure.includes(window) && sure.every((other) => !areNear(window, other) || haveOneLag(window, other)))
+      return true;
+    const near = measured.slice(max(0, at - NEAR_BY_GAIN), at + NEAR_BY_GAIN + 1);
     return near.some((other) => agree(window, other));
   });
+}
+
+/** Tells whether a window that shows the sound all over is sure enough by itself. */
+function isSureAlone(window: WindowEvidence): boolean {
+  const height = window.peak?.height ?? 0;
+  if (!isAllOver(window)) return false;
+  const isByGain = height >= THRESHOLDS.beyondChance && window.significance >= THRESHOLDS.byGain;
+  return isByGain || min(height, window.significance) >= THRESHOLDS.alone;
 }
 
 /**
@@ -51,19 +61,41 @@ export function windowsTogether(windows: WindowEvidence[], { lag, height }: Peak
   return agreeing.filter(({ significance }) => significance >= 1);
 }
 
-/** Tells whether a window shows the sound all over, and its gain stands above its uncertainty. */
-function isBacking({ peak, spread, significance }: WindowEvidence): boolean {
-  return peak !== null && spread >= THRESHOLDS.spread && significance >= THRESHOLDS.significance;
+/**
+ * Tells whether the gain of a window stands above its uncertainty, and it shows the sound all over. (Where clocks drift apart, no single lag does;
+ * a gain that is far above its uncertainty may stand for it.)
+ */
+function isBacking(window: WindowEvidence): boolean {
+  if (window.peak === null || window.significance < THRESHOLDS.significance) return false;
+  return isAllOver(window) || window.significance >= THRESHOLDS.byGain;
+}
+
+function isAllOver({ spread }: WindowEvidence): boolean {
+  return spread >= THRESHOLDS.spread;
 }
 
 /** Tells whether two windows that do not overlap, but follow each other, show the same sound. */
 function agree(one: WindowEvidence, other: WindowEvidence): boolean {
-  const apart = abs(one.index - other.index);
-  if (apart < 2 || abs(one.order - other.order) > NEAR_WINDOWS || !one.peak || !other.peak) return false;
   const ratio = one.gain / other.gain;
-  const areSure = min(one.significance, other.significance) >= THRESHOLDS.drifting;
-  const mayDiffer = areSure ? MOST_DRIFT * apart : SAME_PLACE;
-  return abs(one.peak.lag - other.peak.lag) <= mayDiffer && ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN;
+  const isOneGain = ratio > 1 / ALIKE_GAIN && ratio < ALIKE_GAIN;
+  return abs(one.index - other.index) >= 2 && areNear(one, other) && isOneGain && haveOneLag(one, other);
+}
+
+function areNear(one: WindowEvidence, other: WindowEvidence): boolean {
+  const near = bothSure(one, other) >= THRESHOLDS.byGain ? NEAR_BY_GAIN : NEAR_WINDOWS;
+  return abs(one.order - other.order) <= near;
+}
+
+/** Tells whether windows have their peaks at one lag, which may drift where the gains of both are sure. */
+function haveOneLag(one: WindowEvidence, other: WindowEvidence): boolean {
+  if (!one.peak || !other.peak) return false;
+  const drift = bothSure(one, other) >= THRESHOLDS.drifting ? MOST_DRIFT * abs(one.index - other.index) : 0;
+  return abs(one.peak.lag - other.peak.lag) <= max(SAME_PLACE, drift);
+}
+
+/** How sure the gains of both are: that of the less sure one. */
+function bothSure(one: WindowEvidence, other: WindowEvidence): number {
+  return min(one.significance, other.significance);
 }
 
 /** Tells whether a window shows the sound: it is backed itself, or it shows what a backed one near it shows. */

@@ -271,7 +271,7 @@ export class PresenceSurvey {
       : {
           ...evidence,
           gainLag: lag,
-          ...this.gainAt(reference, track, lag, gainBlock(stretches), peak.height >= THRESHOLDS.coloured),
+          ...this.gainAt(reference, track, lag, gainBlock(stretches), peak.height >= THRESHOLDS.beyondChance),
         };
   }
 
@@ -280,7 +280,7 @@ export class PresenceSurvey {
     track: Sound,
     lag: number,
     stretches: boolean[],
-    mayBeColoured: boolean,
+    mayBeInParts: boolean,
   ): { gain: number; weight: number; significance: number } {
     const frames = lag * FRAMES_PER_FLAT_FRAME;
     const whole = round(frames);
@@ -289,7 +289,7 @@ export class PresenceSurvey {
       this.spectrum(track, 0),
       frames - whole,
       stretches,
-      mayBeColoured,
+      mayBeInParts,
     );
     return { gain, weight, significance: abs(gain) * sqrt(weight) };
   }
