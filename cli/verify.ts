@@ -4,6 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { planFromSetup, referencesOf } from '../core/check/plan.ts';
 import {
   leakNotes,
+  limitWords,
   NOTHING_TO_COMPARE,
   type UntestedPair,
   type Verdict,
@@ -50,6 +51,10 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
   const { leaks, untested: silent } = await verifyOnThreads(path, references);
   const untested = [...silent, ...unknown];
   const found = { verdict: verdictOf(leaks, untested), leaks, untested };
+  const lookedFor = {
+    tracks: references.some(({ track }) => track !== null),
+    files: references.some(({ path: file }) => file !== null),
+  };
   if (options.json) printJson(found);
   else
     printLines([
@@ -63,6 +68,7 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
       ...found.untested.map(
         (one) => `  ${one.reference} in track ${one.track}: nothing can be said, since ${one.reason}.`,
       ),
+      ...[limitWords(lookedFor)].filter(Boolean).map((limits) => `  ${limits}`),
     ]);
   return found.verdict;
 }

@@ -4,6 +4,7 @@ import type { Setup } from '../setup/schema.ts';
 import { type CheckPlan, planFromSetup, proposedPlan, referencesOf } from './plan.ts';
 import type { Proposal } from './recording.ts';
 import {
+  limitWords,
   NOTHING_TO_COMPARE,
   overallVerdict,
   usesUnasked,
@@ -116,5 +117,11 @@ describe('the verdict for each use', () => {
     const [upload] = verdictsByUse(plan, { ...nothing, untested });
     expect(upload.verdict).toBe('not testable');
     expect(verdictSentence(upload)).toBe('Could not be checked in track 1: Music.');
+  });
+
+  test('what “clean” stands for is said of what was looked for', () => {
+    expect(limitWords({ tracks: false, files: false })).toBe('');
+    expect(limitWords({ tracks: true, files: false })).toMatch(/same recording.*40 dB.*may be missed\.$/);
+    expect(limitWords({ tracks: false, files: true })).toMatch(/^A file.*30 dB.*may be missed\.$/);
   });
 });

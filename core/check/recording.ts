@@ -42,5 +42,5 @@ export interface InspectedTracks {
 /** Says that a track carries its own sound twice. */
 export function doublingWords({ delayMs, levelDb }: Doubling): string {
   const quieter = Math.round(-levelDb);
-  return `heard twice: again ${delayMs.toFixed(delayMs < 10 ? 1 : 0)} ms later, ${quieter < 1 ? 'as loud' : `${quieter} dB quieter`}`;
+  return `heard twice, the second time ${delayMs.toFixed(delayMs < 10 ? 1 : 0)} ms later and ${quieter < 1 ? 'as loud' : `${quieter} dB quieter`}`;
 }

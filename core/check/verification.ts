@@ -13,7 +13,7 @@ export interface LeakInterval {
   levelDb: number;
   offsetMs: number;
   /**
-   * By how much the track's clock runs slow against the reference's (parts per million); null where that cannot be told, missing in what was
+   * By how much the track's clock runs fast against the reference's (parts per million); null where that cannot be told, missing in what was
    * found before it was measured.
    */
   driftPpm?: number | null;
@@ -52,6 +52,12 @@ export interface UseVerdict extends Verification {
   tracks: number[];
   /** Tracks that go there although what they carry is not allowed there, counted from one. */
   carried: number[];
+}
+
+/** Whether tracks of the recording are looked for, and whether files are. */
+export interface LookedFor {
+  tracks: boolean;
+  files: boolean;
 }
 
 /** Why a sound cannot be looked for. */
@@ -127,15 +133,25 @@ const LEAST_DRIFT_PPM = 3;
 /** Says what is known of the way of a leak, and of its clock; empty where nothing is. */
 export function leakNotes({ way, driftPpm }: LeakInterval): string[] {
   const notes: string[] = [];
-  if (way === 'connection')
-    notes.push('It came over a connection: it is there as it is, not coloured by a room.');
+  if (way === 'connection') notes.push('It got in through the wiring: it sounds exactly like the original.');
   if (way === 'air')
-    notes.push('It came through the air, as it sounds: from headphones or loudspeakers into a microphone.');
+    notes.push(
+      'It got in through the air: it sounds like headphones or loudspeakers that a microphone picks up.',
+    );
   if (driftPpm && Math.abs(driftPpm) >= LEAST_DRIFT_PPM)
     notes.push(
-      `The clocks of both run apart by ${Math.abs(driftPpm).toFixed(0)} ppm (${(Math.abs(driftPpm) * 3.6).toFixed(0)} ms an hour).`,
+      `The two drift apart by ${(Math.abs(driftPpm) * 3.6).toFixed(0)} ms an hour (${Math.abs(driftPpm).toFixed(0)} ppm), so they were recorded on different clocks.`,
     );
   return notes;
+}
+
+/** Says how faint a sound may be and is still found: what “clean” stands for. (docs/measurements.md says how that was measured.) */
+export function limitWords({ tracks, files }: LookedFor): string {
+  const limits = [
+    ...(tracks ? ['A track of the same recording is found down to about 40 dB below the rest.'] : []),
+    ...(files ? ['A file is found, wherever it begins, down to about 30 dB below the rest.'] : []),
+  ];
+  return limits.length === 0 ? '' : `${limits.join(' ')} What is fainter may be missed.`;
 }
 
 function namesOf(pairs: { reference: string }[]): string[] {

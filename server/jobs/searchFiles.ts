@@ -3,9 +3,10 @@ import type { PresenceInterval } from '../../core/measure/presence/intervals.ts'
 import type { Place } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { MediaError } from '../media/mediaError.ts';
+import type { LookedUp } from '../media/searchRecording.ts';
 import type { TaskRunner } from './runner.ts';
 import type { OnShare } from './tasks.ts';
-import { allOrNone, meanOf, someAtATime } from './together.ts';
+import { dealtOut, someAtATime } from './together.ts';
 
 /** A file that may begin anywhere in some tracks of a recording (counted from zero). */
 export interface SearchedFile {
@@ -15,8 +16,8 @@ export interface SearchedFile {
 
 /** What was found of a file in each track that was asked for. */
 export interface FoundFile {
-  /** False where nothing sounds in it. */
-  isTestable: boolean;
+  /** How long it sounds (s): no more is counted than tells a short sound from others. */
+  soundingS: number;
   intervals: HeardInterval[][];
   /** Why it could not be read to its end; null where it could. */
   problem: string | null;
@@ -30,13 +31,13 @@ export function heardIntervals({ intervals, driftPpm }: Presence): HeardInterval
   return intervals.map((one) => ({ ...one, driftPpm }));
 }
 
-/** Files are looked up on so many threads side by side. */
-const THREADS = 2;
 /**
- * Of each file in a track, so many places are listened to, the highest first; those that hardly stand out only where there are few of all. Where
- * one is heard, the others are listened to as well, so many of them.
+ * So many places are listened to, of each file in a track no more than the most and no fewer than the least, the highest first; those that hardly
+ * stand out only where there are few of all. Where one is heard, the others are listened to as well, so many of them.
  */
-const FIRST_EACH = 2;
+const FIRST_PLACES = 120;
+const LEAST_FIRST = 2;
+const MOST_FIRST = 12;
 const SURE_HEIGHT = 6;
 const MOST_DOUBTFUL = 60;
 const MOST_EACH = 100;
@@ -70,16 +71,23 @@ export async function searchFiles(
   files: SearchedFile[],
   onProgress: OnShare,
 ): Promise<FoundFile[]> {
-  const found = files.map(
-    ({ tracks }): FoundFile => ({ isTestable: false, intervals: tracks.map(() => []), problem: null }),
-  );
-  if (files.length === 0) return found;
+  if (files.length === 0) return [];
   const tracks = [...new Set(files.flatMap((file) => file.tracks))];
   const prints = await printsOf(search, tracks, (share) => onProgress(0.2 * share));
-  const candidates = await lookedUp(search, files, tracks, prints, found, (share) =>
-    onProgress(0.2 + 0.4 * share),
+  const known = await lookedUp(search, files, tracks, prints, (share) => onProgress(0.2 + 0.4 * share));
+  const candidates = known.flatMap(({ places }, file) =>
+    places.flatMap((inTrack, place) =>
+      inTrack.map((one) => ({ ...one, file, track: tracks.indexOf(files[file].tracks[place]) })),
+    ),
   );
   const places = await listened(search, files, tracks, candidates, (share) => onProgress(0.6 + 0.4 * share));
+  const found = known.map(
+    ({ soundingS, problem }, file): FoundFile => ({
+      soundingS,
+      problem,
+      intervals: files[file].tracks.map(() => []),
+    }),
+  );
   for (const { file, track, presence } of places) {
     const place = files[file].tracks.indexOf(tracks[track]);
     found[file].intervals[place].push(...heardIntervals(presence));
@@ -92,56 +100,39 @@ async function printsOf(
   tracks: number[],
   onProgress: OnShare,
 ): Promise<Fingerprint[]> {
-  const groups = dealt(tracks.map((_, at) => at));
-  const shareOf = meanOf(groups.length, onProgress);
-  const parts = await allOrNone(
-    groups.map((group, index) => (either: AbortSignal) => {
-      const request = { path, tracks: group.map((at) => tracks[at]) };
-      return runner.run('fingerprints', request, { signal: either, onProgress: shareOf(index) });
-    }),
+  return dealtOut(
+    tracks,
+    async (group, either, onShare) => {
+      const request = { path, tracks: group };
+      const taken = await runner.run('fingerprints', request, { signal: either, onProgress: onShare });
+      if (taken.problem !== null) throw new MediaError('broken', taken.problem);
+      return taken.prints;
+    },
     signal,
+    onProgress,
   );
-  const damaged = parts.find(({ problem }) => problem !== null);
-  if (damaged?.problem) throw new MediaError('broken', damaged.problem);
-  const prints: Fingerprint[] = [];
-  groups.forEach((group, part) => {
-    group.forEach((at, place) => {
-      prints[at] = parts[part].prints[place];
-    });
-  });
-  return prints;
 }
 
+/** Looks up files in tracks (by their fingerprints), and says of each what is known of it so far. */
 async function lookedUp(
   { runner, keepIn, signal }: Search,
   files: SearchedFile[],
   tracks: number[],
   prints: Fingerprint[],
-  found: FoundFile[],
   onProgress: OnShare,
-): Promise<Candidate[]> {
-  const groups = dealt(files.map((_, at) => at));
-  const shareOf = meanOf(groups.length, onProgress);
-  const parts = await allOrNone(
-    groups.map((group, index) => (either: AbortSignal) => {
-      const asked = group.map((at) => ({
-        path: files[at].path,
-        tracks: files[at].tracks.map((track) => tracks.indexOf(track)),
+): Promise<LookedUp[]> {
+  return dealtOut(
+    files,
+    (group, either, onShare) => {
+      const asked = group.map((file) => ({
+        path: file.path,
+        tracks: file.tracks.map((track) => tracks.indexOf(track)),
       }));
       const request = { tracks: prints, files: asked, keepIn };
-      return runner.run('lookUp', request, { signal: either, onProgress: shareOf(index) });
-    }),
+      return runner.run('lookUp', request, { signal: either, onProgress: onShare });
+    },
     signal,
-  );
-  return groups.flatMap((group, part) =>
-    group.flatMap((file, at) => {
-      const { isSilent, problem, places } = parts[part][at];
-      found[file].isTestable = !isSilent;
-      found[file].problem = problem;
-      return places.flatMap((inTrack, place) =>
-        inTrack.map((one) => ({ ...one, file, track: tracks.indexOf(files[file].tracks[place]) })),
-      );
-    }),
+    onProgress,
   );
 }
 
@@ -196,7 +187,9 @@ async function listened(
 
 /** The places to listen to first. @param sorted the highest first */
 function worthListening(sorted: Candidate[]): Candidate[] {
-  const first = atMostEach(sorted, FIRST_EACH);
+  const pairs = new Set(sorted.map(keyOf)).size;
+  const each = Math.min(MOST_FIRST, Math.max(LEAST_FIRST, Math.floor(FIRST_PLACES / pairs)));
+  const first = atMostEach(sorted, each);
   const doubtful = first.filter(({ height }) => height < SURE_HEIGHT);
   const most = new Set(doubtful.slice(0, MOST_DOUBTFUL));
   return first.filter((one) => one.height >= SURE_HEIGHT || most.has(one));
@@ -205,8 +198,8 @@ function worthListening(sorted: Candidate[]): Candidate[] {
 /** Of each file in a track, no more places than this. @param sorted the highest first */
 function atMostEach(sorted: Candidate[], most: number): Candidate[] {
   const counts = new Map<string, number>();
-  return sorted.filter(({ file, track }) => {
-    const key = `${file} ${track}`;
+  return sorted.filter((one) => {
+    const key = keyOf(one);
     counts.set(key, (counts.get(key) ?? 0) + 1);
     return (counts.get(key) ?? 0) <= most;
   });
@@ -222,18 +215,14 @@ function highestUnheard(chosen: Candidate[], heard: Candidate[]): Candidate[] {
     .slice(0, MOST_WHOLE);
 }
 
+function keyOf({ file, track }: Candidate): string {
+  return `${file} ${track}`;
+}
+
 function isOfOnePair(one: Candidate, other: Candidate): boolean {
-  return one.file === other.file && one.track === other.track;
+  return keyOf(one) === keyOf(other);
 }
 
 function isSame(one: Candidate, other: Candidate): boolean {
   return isOfOnePair(one, other) && Math.abs(one.beginsS - other.beginsS) <= SAME_S;
-}
-
-/** Deals things out to as many threads as there are, in turn. */
-function dealt<T>(things: T[]): T[][] {
-  const groups = Array.from({ length: Math.min(THREADS, things.length) }, (_, group) =>
-    things.filter((_thing, at) => at % THREADS === group),
-  );
-  return groups;
 }

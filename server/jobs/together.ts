@@ -34,6 +34,32 @@ export async function someAtATime<T>(
   return results;
 }
 
+/** Things that are dealt out go to so many threads side by side. */
+const THREADS = 2;
+
+/**
+ * Deals things out in turn, so that each thread has some of them, and runs a task for each such group.
+ * @param run gives a result for each thing of its group, in their order
+ * @returns the results in the order of the things
+ */
+export async function dealtOut<T, R>(
+  things: T[],
+  run: (group: T[], signal: AbortSignal, onProgress: OnShare) => Promise<R[]>,
+  signal: AbortSignal | undefined,
+  onProgress: OnShare,
+): Promise<R[]> {
+  const threads = Math.min(THREADS, things.length);
+  const shareOf = meanOf(threads, onProgress);
+  const parts = await allOrNone(
+    Array.from({ length: threads }, (_, thread) => (either: AbortSignal) => {
+      const group = things.filter((_thing, at) => at % threads === thread);
+      return run(group, either, shareOf(thread));
+    }),
+    signal,
+  );
+  return things.map((_, at) => parts[at % threads][Math.floor(at / threads)]);
+}
+
 /** Reports the mean of several shares whenever one of them moves. */
 export function meanOf(count: number, report: OnShare): (index: number) => OnShare {
   const shares = new Array<number>(count).fill(0);

@@ -84,8 +84,25 @@ describe('checking a recording', () => {
     ]);
     expect(silent.verdict).toBe('not testable');
     expect(silent.untested).toEqual([
-      { reference: 'Spare', track: 2, reason: 'the reference is silent, or too short to compare' },
+      { reference: 'Spare', track: 2, reason: 'nothing sounds in it, so there is nothing to compare with' },
     ]);
+  });
+
+  test('is not testable where a reference is a short ping that was not found', async () => {
+    const ping = join(folder, 'ping.flac');
+    const plane = new Float32Array(8 * RATE);
+    for (let i = 0; i < RATE; i++)
+      plane[2 * RATE + i] = 0.3 * Math.exp((-4 * i) / RATE) * Math.sin((2 * Math.PI * 880 * i) / RATE);
+    const writer = await TakeWriter.create(ping, [{ name: 'Ping', codec: 'flac', layout: 'stereo' }], {
+      container: 'flac',
+    });
+    await writer.add([[plane, plane]], plane.length);
+    await writer.finish();
+    const found = await verifyRecording(runner, recording, [
+      { name: 'Ping', track: null, path: ping, forbiddenIn: [1] },
+    ]);
+    expect(found.verdict).toBe('not testable');
+    expect(found.untested[0].reason).toMatch(/^it sounds for [12]\.\d s in all/);
   });
 
   test('is not testable where a reference is two bare tones', async () => {
@@ -150,7 +167,11 @@ describe('checking a recording', () => {
       ['Records', 1],
     ]);
     expect(found.untested).toEqual([
-      { reference: 'Song', track: 2, reason: expect.stringContaining('not found as far as it can be read') },
+      {
+        reference: 'Song',
+        track: 2,
+        reason: expect.stringContaining('its file is damaged, and up to there it was not found'),
+      },
     ]);
   });
 

@@ -6,7 +6,7 @@ import { fingerprintsOf, type TakenPrints } from './fingerprints.ts';
 import { once } from './once.ts';
 
 /** Raised whenever fingerprints are taken in another way: what was kept is then not found any more. */
-const VERSION = 1;
+const VERSION = 2;
 
 /**
  * Takes the fingerprint of a file's first track, or reads it where it was kept earlier and the file has not changed since.

@@ -2,6 +2,7 @@ import { basename } from 'node:path';
 import type { UntestedPair } from '../../core/check/verification.ts';
 import { AudioFile } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
+import type { SurveyedSound } from './surveyRecording.ts';
 
 /** A sound that must not be in a track: another track of the recording (counted from zero), or a file. */
 export interface Reference {
@@ -10,6 +11,11 @@ export interface Reference {
   path: string | null;
   /** The tracks that it must not be in, counted from zero. */
   forbiddenIn: number[];
+}
+
+/** Where the sound of a reference is. */
+export function soundOf({ track, path }: Reference): SurveyedSound {
+  return path === null ? { track: track ?? 0, path: null } : { track: null, path };
 }
 
 /** References that can be looked for, with how long their files are (s; null for tracks), and what cannot be said of the others. */

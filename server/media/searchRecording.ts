@@ -30,7 +30,8 @@ export interface LookUpRequest {
 
 /** Where a file may be: the places in each track that was asked for; or why it could not be read to its end. */
 export interface LookedUp {
-  isSilent: boolean;
+  /** How long it sounds (s): see {@link Fingerprint}. */
+  soundingS: number;
   places: Place[][];
   problem: string | null;
 }
@@ -60,7 +61,7 @@ async function lookUpBatch(
       onProgress((READ_SHARE * (at + share)) / files.length),
     );
     prints.push(print);
-    found.push({ isSilent: print?.isSilent ?? true, places: file.tracks.map(() => []), problem });
+    found.push({ soundingS: print?.soundingS ?? 0, places: file.tracks.map(() => []), problem });
   }
   await withFft(async (makeFft) => {
     for (const [track, within] of tracks.entries()) {

@@ -13,6 +13,8 @@ export const PRINT_RATE = RATE / HOP;
 export const BANDS = 160;
 const LOW_HZ = 300;
 const HIGH_HZ = 12_000;
+/** Longer than this it does not matter how long a sound is (s): what fits into a byte, in tenths. */
+const MOST_SOUNDING_S = 25.5;
 /** What stands out is told from the mean over so much time to each side (s), and so many bands to each side. */
 const AROUND_FRAMES = round(2 * PRINT_RATE);
 const AROUND_BANDS = 2;
@@ -32,14 +34,14 @@ export interface Fingerprint {
   frames: number;
   /** Frame by frame, {@link BANDS} values each, from −7 to 7. */
   values: Int8Array;
-  /** Nothing sounds in it. */
-  isSilent: boolean;
+  /** How long it sounds in all (s, in tenths), up to {@link MOST_SOUNDING_S}. */
+  soundingS: number;
 }
 
-/** Packs a fingerprint, to be kept: one byte that tells whether anything sounds, then two values a byte. */
-export function packPrint({ values, isSilent }: Fingerprint): Uint8Array {
+/** Packs a fingerprint, to be kept: one byte that tells how long it sounds (tenths of a second), then two values a byte. */
+export function packPrint({ values, soundingS }: Fingerprint): Uint8Array {
   const packed = new Uint8Array(1 + values.length / 2);
-  packed[0] = isSilent ? 0 : 1;
+  packed[0] = round(soundingS * 10);
   for (let i = 0; i < values.length; i += 2) packed[1 + i / 2] = ((values[i] + 8) << 4) | (values[i + 1] + 8);
   return packed;
 }
@@ -47,13 +49,13 @@ export function packPrint({ values, isSilent }: Fingerprint): Uint8Array {
 /** Unpacks what {@link packPrint} packed; null where it is something else. */
 export function unpackPrint(packed: Uint8Array): Fingerprint | null {
   const count = 2 * (packed.length - 1);
-  if (count < 0 || packed[0] > 1 || count % BANDS !== 0) return null;
+  if (count < 0 || count % BANDS !== 0) return null;
   const values = new Int8Array(count);
   for (let i = 0; i < values.length; i += 2) {
     values[i] = (packed[1 + i / 2] >> 4) - 8;
     values[i + 1] = (packed[1 + i / 2] & 15) - 8;
   }
-  return { frames: values.length / BANDS, values, isSilent: packed[0] === 0 };
+  return { frames: values.length / BANDS, values, soundingS: packed[0] / 10 };
 }
 
 /**
@@ -80,7 +82,7 @@ export class FingerprintMeter {
   private filled = FRAME - HOP;
   private taken = 0;
   private written = 0;
-  private loudest = 0;
+  private sounding = 0;
 
   /** @param makeFft from `loadFft()` */
   constructor(makeFft: (size: number) => RealFft) {
@@ -112,13 +114,14 @@ export class FingerprintMeter {
     return {
       frames: this.written,
       values: this.values.slice(0, this.written * BANDS),
-      isSilent: this.loudest < SILENCE_RMS ** 2,
+      soundingS: min(MOST_SOUNDING_S, round((10 * this.sounding) / PRINT_RATE) / 10),
     };
   }
 
   private takeFrame(): void {
     const { loops, samples, window, windowed, spectrum, powers, logs } = this;
-    this.loudest = max(this.loudest, loops.dot(samples.byteOffset, samples.byteOffset, FRAME) / FRAME);
+    const power = loops.dot(samples.byteOffset, samples.byteOffset, FRAME) / FRAME;
+    if (power >= SILENCE_RMS ** 2) this.sounding += 1;
     loops.multiply(samples.byteOffset, window.byteOffset, windowed.byteOffset, FRAME);
     this.fft.forward(windowed, spectrum);
     loops.bandPowers(spectrum.byteOffset, this.edgesAt, BANDS, powers.byteOffset);

@@ -67,9 +67,10 @@ describe('a fingerprint', () => {
     expect(unpackPrint(Uint8Array.from({ length: 100 }, () => 77))).toBeNull();
   });
 
-  test('says where nothing sounds', () => {
-    expect(printOf(new Float32Array(RATE)).isSilent).toBe(true);
-    expect(printOf(noise(1, RATE)).isSilent).toBe(false);
+  test('says how long it sounds', () => {
+    expect(printOf(new Float32Array(RATE)).soundingS).toBe(0);
+    expect(printOf(noise(1, RATE)).soundingS).toBeCloseTo(1, 0);
+    expect(printOf(tune).soundingS).toBe(25.5);
     expect(printOf(new Float32Array(100)).frames).toBe(0);
   });
 });

@@ -53,7 +53,7 @@ export function lookUp(
       kernels.clear();
       const stretch = new Stretch(fft, kernels, track, chunk * step - round(PASSAGE / 2));
       for (const [at, sound] of sounds.entries()) {
-        if (!sound.isSilent) found[at].push(...stretch.placesOf(sound));
+        if (sound.soundingS > 0) found[at].push(...stretch.placesOf(sound));
         onProgress((chunk + (at + 1) / sounds.length) / chunks);
       }
     }
@@ -96,22 +96,23 @@ class Stretch {
     /** All passages together, by where the sound begins; the first value is a sound that ends as the stretch begins. */
     const before = (passages - 1) * PASSAGE;
     const together = new Float32Array(before + this.lags);
-    const single: Float32Array[] = [];
+    /** The passage that stands out most there, and by how much: a long sound has many passages, and so one of them is kept. */
+    const best = new Uint16Array(together.length);
+    const highest = new Float32Array(together.length);
     for (let at = 0; at < passages; at++) {
       const heights = this.heightsOf(sound, at * PASSAGE);
-      single.push(heights);
       places.push(...peaksOf(heights).map(({ lag, height }) => this.place(lag - at * PASSAGE, at, height)));
       const from = before - at * PASSAGE;
-      for (let lag = 0; lag < this.lags; lag++) together[from + lag] += heights[lag];
+      for (let lag = 0; lag < this.lags; lag++) {
+        together[from + lag] += heights[lag];
+        if (heights[lag] <= highest[from + lag]) continue;
+        highest[from + lag] = heights[lag];
+        best[from + lag] = at;
+      }
     }
     if (passages < 2) return places;
     scale(together);
-    const whole = peaksOf(together).map(({ lag, height }) => {
-      const begins = lag - before;
-      const heightAt = (at: number) => single[at][begins + at * PASSAGE] ?? 0;
-      const best = single.reduce((best, _, at) => (heightAt(at) > heightAt(best) ? at : best), 0);
-      return this.place(begins, best, height);
-    });
+    const whole = peaksOf(together).map(({ lag, height }) => this.place(lag - before, best[lag], height));
     return [...places, ...whole];
   }
 

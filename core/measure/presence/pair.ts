@@ -10,7 +10,7 @@ import {
 import { backedWindows, isHeard, windowsTogether } from './secondLook.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { mayCount, SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
-import { FLAT_RATE, FRAMES_PER_FLAT_FRAME, HOP_FRAMES, MAX_LAG } from './windows.ts';
+import { FLAT_RATE, FRAMES_PER_FLAT_FRAME, HOP_FRAMES, MAX_LAG, STRETCH_S } from './windows.ts';
 
 const { abs, exp, max, min } = Math;
 
@@ -18,10 +18,12 @@ const { abs, exp, max, min } = Math;
 export interface Presence {
   /** False when the reference is silent all along: then nothing can be said. */
   testable: boolean;
+  /** How long the reference sounds in all (s): where that is very little, that it was not found says little. */
+  soundingS: number;
   present: boolean;
   levelDb: number | null;
   offsetMs: number | null;
-  /** By how much the track's clock runs slow against the reference's (parts per million); null where that cannot be told. */
+  /** By how much the track's clock runs fast against the reference's (parts per million); null where that cannot be told. */
   driftPpm: number | null;
   /** 1 less the chance that unrelated sound would look like this, for the strongest evidence found. */
   confidence: number;
@@ -47,6 +49,8 @@ export interface PairState {
   windows: WindowEvidence[];
   examined: number;
   testable: number;
+  /** In how many stretches of a quarter of a second the reference sounds. */
+  soundingStretches: number;
   /** How many testable windows have a reference of each level, by whole dB below full scale. */
   levels: number[];
   highest: number;
@@ -66,6 +70,7 @@ export function joinedStates(parts: PairState[]): PairState {
     }),
     examined: total(({ examined }) => examined),
     testable: total(({ testable }) => testable),
+    soundingStretches: total(({ soundingStretches }) => soundingStretches),
     levels: Array.from({ length: LEVELS }, (_, db) => total(({ levels }) => levels[db])),
     highest: max(...parts.map(({ highest }) => highest)),
     sum,
@@ -83,6 +88,7 @@ export class PairEvidence {
       windows: [],
       examined: 0,
       testable: 0,
+      soundingStretches: 0,
       levels: new Array<number>(LEVELS).fill(0),
       highest: 0,
       sum: new Float32Array(LAGS),
@@ -106,6 +112,7 @@ export class PairEvidence {
     this.state.examined += 1;
     if (evidence.testable) {
       this.state.testable += 1;
+      this.state.soundingStretches += evidence.newStretches;
       this.state.levels[levelIndex(evidence.referenceDb)] += 1;
     }
     this.state.highest = max(this.state.highest, evidence.peak?.height ?? 0);
@@ -164,6 +171,7 @@ export class PairEvidence {
    */
   result(lengthS: number, isLagSuggested = false): Presence {
     const testable = this.state.testable > 0;
+    const soundingS = this.state.soundingStretches * STRETCH_S;
     const file = this.filePeak();
     const { windows } = this.state;
     const backed = isLagSuggested ? [] : backedWindows(windows);
@@ -174,6 +182,7 @@ export class PairEvidence {
     if (!testable || levelDb === null || this.isNoiseAlone(heard)) {
       return {
         testable,
+        soundingS,
         present: false,
         levelDb: null,
         offsetMs: null,
@@ -185,6 +194,7 @@ export class PairEvidence {
     }
     return {
       testable,
+      soundingS,
       present: true,
       levelDb,
       offsetMs: ((backed.length > 0 ? medianLag(backed) : (file?.lag ?? 0)) / FLAT_RATE) * 1000,

@@ -185,6 +185,7 @@ describe('the decision over the windows of a pair', () => {
     peak: null,
     spread: 0,
     activeStretches: STRETCHES,
+    newStretches: STRETCHES / 2,
     firstClear: -1,
     lastClear: -1,
     gain: 0,

@@ -239,6 +239,7 @@ export class PresenceSurvey {
       peak: null,
       spread: 0,
       activeStretches: reference.active.filter(Boolean).length,
+      newStretches: reference.active.slice(this.windowIndex === 0 ? 0 : STRETCHES / 2).filter(Boolean).length,
       firstClear: -1,
       lastClear: -1,
       gain: 0,

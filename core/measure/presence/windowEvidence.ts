@@ -18,6 +18,8 @@ export interface WindowEvidence {
   spread: number;
   /** In how many stretches the reference is active. */
   activeStretches: number;
+  /** In how many of those that the window before did not have. */
+  newStretches: number;
   /** The first and the last stretch that shows the sound clearly; −1 where none does. (Two numbers: there are many windows.) */
   firstClear: number;
   lastClear: number;

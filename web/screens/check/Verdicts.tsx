@@ -1,8 +1,19 @@
+import type { CheckPlan } from '../../../core/check/plan.ts';
 import type { CheckResult } from '../../../core/check/records.ts';
-import { usesUnasked, verdictSentence, verdictsByUse } from '../../../core/check/verification.ts';
+import {
+  type LookedFor,
+  limitWords,
+  usesUnasked,
+  verdictSentence,
+  verdictsByUse,
+} from '../../../core/check/verification.ts';
 import { USE_WORDS } from '../../../core/setup/clearance.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { VerdictWord } from './VerdictWord.tsx';
+
+function lookedFor({ tracks, files }: CheckPlan): LookedFor {
+  return { tracks: tracks.some(({ notFor }) => notFor.length > 0), files: files.length > 0 };
+}
 
 /** The verdict for each use: one word, and what it stands on. */
 export function Verdicts({ result, isAnswered }: { result: CheckResult; isAnswered: boolean }) {
@@ -48,7 +59,7 @@ export function Verdicts({ result, isAnswered }: { result: CheckResult; isAnswer
       {verdicts.length > 0 && (
         <p className="mt-2 text-xs text-soft">
           {result.pairs} {result.pairs === 1 ? 'pair' : 'pairs'} of a sound and a track compared from
-          beginning to end.
+          beginning to end. {limitWords(lookedFor(result.plan))}
         </p>
       )}
     </section>
