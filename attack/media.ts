@@ -1,9 +1,11 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { StalledError, threadRunner } from '../server/jobs/runner.ts';
+import { StalledError, type TaskRunner, threadRunner } from '../server/jobs/runner.ts';
+import { verifyRecording } from '../server/jobs/verify.ts';
 import { MediaError } from '../server/media/mediaError.ts';
-import { mutant, wholeFiles } from './mutants.ts';
+import { repairRecording } from '../server/media/repairRecording.ts';
+import { mutant, type Whole, wholeFiles } from './mutants.ts';
 
 /** What came of reading damaged files. */
 export interface MediaOutcome {
@@ -21,7 +23,7 @@ export interface MediaOutcome {
 const STALL_S = 10;
 
 /**
- * Reads damaged copies of files of every format as an upload does, on worker threads.
+ * Reads damaged copies of files of every format as an upload does, checks them, checks others against them, and repairs them.
  * @param count how many; the same number is the same damage
  * @param onStep told of each that is done
  */
@@ -46,15 +48,23 @@ export async function attackMedia(
         const { name, bytes } = mutant(wholes, next++);
         const path = join(folder, name);
         writeFileSync(path, bytes);
-        try {
-          await runner.run('inspect', { path, allowCut: true });
-          outcome.read += 1;
-        } catch (error) {
-          if (error instanceof StalledError) outcome.stalled.push(name);
-          else if (error instanceof MediaError) outcome.refused += 1;
-          else outcome.faults.push(`${name}: ${(error as Error).message}`);
-        }
+        const ends = await Promise.all(
+          uses(runner, path, folder, wholes).map(async ([use, run]) => {
+            try {
+              await run();
+              return 'read';
+            } catch (error) {
+              if (error instanceof StalledError) outcome.stalled.push(`${use}: ${name}`);
+              else if (error instanceof MediaError) return 'refused';
+              else outcome.faults.push(`${use}: ${name}: ${(error as Error).message}`);
+              return 'broken';
+            }
+          }),
+        );
+        if (ends[0] === 'read') outcome.read += 1;
+        if (ends[0] === 'refused') outcome.refused += 1;
         rmSync(path);
+        rmSync(`${path}.repaired.mkv`, { force: true });
         done += 1;
         onStep(done, outcome.mostBytes);
       }
@@ -66,4 +76,33 @@ export async function attackMedia(
     await runner.close();
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+/** All that is done with a file that somebody brings: the first is what an upload does, and decides whether it is read. */
+function uses(
+  runner: TaskRunner,
+  path: string,
+  folder: string,
+  wholes: Whole[],
+): [use: string, run: () => Promise<unknown>][] {
+  const whole = join(folder, wholes[0].name);
+  return [
+    ['inspect', () => runner.run('inspect', { path, allowCut: true })],
+    ['tracks', () => runner.run('inspectTracks', { path })],
+    [
+      'check',
+      () => verifyRecording(runner, path, [{ name: 'x', track: null, path: whole, forbiddenIn: [0] }]),
+    ],
+    ['reference', () => verifyRecording(runner, whole, [{ name: 'x', track: null, path, forbiddenIn: [0] }])],
+    ['repair', () => inTime(repairRecording(path, `${path}.repaired.mkv`))],
+  ];
+}
+
+/** What is not done on a worker thread has nobody who watches over it. */
+async function inTime<T>(work: Promise<T>): Promise<T> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<never>((_, reject) => {
+    timer = setTimeout(() => reject(new StalledError(STALL_S)), STALL_S * 1000);
+  });
+  return Promise.race([work, late]).finally(() => clearTimeout(timer));
 }
