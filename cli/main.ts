@@ -1,8 +1,9 @@
-import { Command, CommanderError, InvalidArgumentError } from 'commander';
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { SetupFileError } from '../core/setup/file.ts';
 import { balance } from './balance.ts';
 import { calibrate } from './calibrate.ts';
 import { check } from './check.ts';
+import { extract } from './extract.ts';
 import { inspect } from './inspect.ts';
 import { loudness } from './loudness.ts';
 import { mend } from './mend.ts';
@@ -10,6 +11,7 @@ import { presence } from './presence.ts';
 import { reach } from './reach.ts';
 import { render } from './render.ts';
 import { repair } from './repair.ts';
+import { rewrap } from './rewrap.ts';
 import { serve } from './serve.ts';
 import { readRecording, writeTestSounds } from './sound.ts';
 import { verify } from './verify.ts';
@@ -165,6 +167,32 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, out, options) => {
       await repair(file, out, options);
+    });
+
+  program
+    .command('remux')
+    .description(
+      'Put a recording into another container: every packet as it is, with the names of its tracks. MP4 and MOV have their index in front.',
+    )
+    .argument('<in>', 'the recording')
+    .argument('<out>', 'the new file: .mkv, .mp4 or .mov')
+    .option('--json', 'print one JSON object')
+    .action(async (file, out, options) => {
+      await rewrap(file, out, options);
+    });
+
+  program
+    .command('extract')
+    .description(
+      'Write each audio track of a recording into a file of its own: named, all of one length, side by side from the start.',
+    )
+    .argument('<file>', 'the recording')
+    .requiredOption('--out <folder>', 'write the tracks into this folder')
+    .addOption(new Option('--format <format>', 'what to write').choices(['wav', 'flac']).default('wav'))
+    .option('--track <track>', 'only this track, counted from 1; may be repeated', trackNumbers)
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await extract(file, options);
     });
 
   program

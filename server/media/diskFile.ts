@@ -68,23 +68,24 @@ export async function writeWhole(handle: FileHandle, data: Uint8Array, position?
 }
 
 /**
- * Returns a target that writes a container to a file as it comes.
+ * Returns a target that writes a container to a file as it comes; the file is made with the first of it.
  * @param spaceBytes pretend that the disk is full beyond this many bytes, to try what happens then
  * @throws {DiskFullError} (when written to) once there is no space left
  */
-export async function diskTarget(path: string, spaceBytes = Number.POSITIVE_INFINITY): Promise<StreamTarget> {
-  const handle = await open(path, 'w');
+export function diskTarget(path: string, spaceBytes = Number.POSITIVE_INFINITY): StreamTarget {
+  let handle: FileHandle | null = null;
   const writable = new WritableStream<StreamTargetChunk>({
     async write({ data, position }) {
       if (position + data.byteLength > spaceBytes) throw new DiskFullError();
       try {
+        handle ??= await open(path, 'w');
         await writeWhole(handle, data, position);
       } catch (error) {
         throw orDiskFull(error);
       }
     },
-    close: () => handle.close(),
-    abort: () => handle.close(),
+    close: async () => handle?.close(),
+    abort: async () => handle?.close(),
   });
   return new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 });
 }

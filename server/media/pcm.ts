@@ -1,5 +1,8 @@
 import { Kernels } from '../../core/kernels/kernels.ts';
 
+/** Codecs of plain PCM, little-endian. */
+export type PlainPcm = 'pcm-s16' | 'pcm-s24' | 'pcm-s32' | 'pcm-f32';
+
 const FORMATS: Record<
   string,
   { bytes: number; unpacked: (packet: Uint8Array) => ArrayLike<number>; scale: number }
@@ -11,7 +14,7 @@ const FORMATS: Record<
 };
 
 /** Tells whether packets of a codec can be unpacked here. */
-export function isPlainPcm(codec: string): boolean {
+export function isPlainPcm(codec: string): codec is PlainPcm {
   return codec in FORMATS;
 }
 

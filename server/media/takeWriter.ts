@@ -11,14 +11,20 @@ import {
 import { bitrateKbpsOf, channelCount } from '../../core/setup/channels.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
+import { FlacEncoder } from './flacEncoder.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { isPlainPcm, packPcm } from './pcm.ts';
 import { STEM_RATE } from './stem.ts';
 
-const FORMATS = { mkv: MkvOutputFormat, wav: WavOutputFormat, flac: FlacOutputFormat };
+const FORMATS = {
+  mkv: () => new MkvOutputFormat(),
+  wav: (isLarge: boolean) => new WavOutputFormat({ large: isLarge }),
+  flac: () => new FlacOutputFormat(),
+};
 
-/** A packet of plain PCM holds so many frames at most (0.1 s). */
-const PACKET_FRAMES = 4800;
+/** A packet of plain PCM holds so many frames (0.1 s); what is coded is handed on so many frames at a time (0.4 s). */
+const PCM_FRAMES = 4800;
+const CODED_FRAMES = 19_200;
 
 /** What a written track looks like: a subset of the track sheet's. */
 export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout' | 'channels'>;
@@ -26,42 +32,33 @@ export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layou
 /** Options for writing. `spaceBytes` pretends that the disk is full beyond that many bytes. */
 export interface WriteOptions {
   container?: keyof typeof FORMATS;
+  /** A WAV may pass 4 GB: it is written as RF64. */
+  isLarge?: boolean;
   spaceBytes?: number;
 }
 
 /** Writes tracks of sound at 48 kHz into one container file, portion by portion. */
 export class TakeWriter {
   private readonly output: Output;
-  private readonly sources: (AudioSampleSource | EncodedAudioPacketSource)[];
-  private readonly tracks: WrittenTrack[];
-  private frames = 0;
+  private readonly tracks: TrackWriter[];
 
-  private constructor(
-    output: Output,
-    sources: (AudioSampleSource | EncodedAudioPacketSource)[],
-    tracks: WrittenTrack[],
-  ) {
+  private constructor(output: Output, tracks: TrackWriter[]) {
     this.output = output;
-    this.sources = sources;
     this.tracks = tracks;
   }
 
   /** Creates the file and writes its beginning. */
   static async create(path: string, tracks: WrittenTrack[], options: WriteOptions = {}): Promise<TakeWriter> {
     prepareMediaLibrary();
-    const format = new FORMATS[options.container ?? 'mkv']();
-    const output = new Output({ format, target: await diskTarget(path, options.spaceBytes) });
-    const sources = tracks.map((track) => {
-      const lossy = track.codec === 'aac' || track.codec === 'opus';
-      const bitrate = lossy ? bitrateKbpsOf(track) * 1000 : undefined;
-      const source = isPlainPcm(track.codec)
-        ? new EncodedAudioPacketSource(track.codec)
-        : new AudioSampleSource({ codec: track.codec, bitrate });
-      output.addAudioTrack(source, { name: track.name });
-      return source;
+    const format = FORMATS[options.container ?? 'mkv'](options.isLarge ?? false);
+    const output = new Output({ format, target: diskTarget(path, options.spaceBytes) });
+    const writers = tracks.map((track) => {
+      const writer = new TrackWriter(track);
+      output.addAudioTrack(writer.source, { name: track.name });
+      return writer;
     });
     await output.start();
-    return new TakeWriter(output, sources, tracks);
+    return new TakeWriter(output, writers);
   }
 
   /**
@@ -70,58 +67,126 @@ export class TakeWriter {
    * @throws {DiskFullError} when there is no room
    */
   async add(planes: (readonly Float32Array[])[], frames: number): Promise<void> {
-    for (let index = 0; index < this.tracks.length; index++) {
-      const source = this.sources[index];
-      const channels = channelCount(this.tracks[index]);
-      if (source instanceof EncodedAudioPacketSource)
-        await this.addPcm(source, this.tracks[index].codec, planes[index].slice(0, channels), frames);
-      else {
-        const sample = this.sampleOf(planes[index], frames, channels);
-        await source.add(sample);
-        sample.close();
-      }
-    }
-    this.frames += frames;
+    for (const [index, track] of this.tracks.entries()) await track.add(planes[index], frames);
   }
 
   /** Writes the end of the file and closes it. */
   async finish(): Promise<void> {
-    await this.output.finalize();
+    try {
+      for (const track of this.tracks) await track.finish();
+      await this.output.finalize();
+    } finally {
+      this.close();
+    }
   }
 
   /** Stops writing; the file is left as it is, for the caller to remove. */
   async cancel(): Promise<void> {
+    this.close();
     await this.output.cancel();
   }
 
-  /** Plain PCM is packed here; the media library does it value by value. */
-  private async addPcm(
-    source: EncodedAudioPacketSource,
-    codec: string,
-    planes: readonly Float32Array[],
-    frames: number,
-  ): Promise<void> {
-    const decoderConfig = { codec, numberOfChannels: planes.length, sampleRate: STEM_RATE };
-    for (let from = 0; from < frames; from += PACKET_FRAMES) {
-      const count = Math.min(PACKET_FRAMES, frames - from);
-      const packet = new EncodedPacket(
-        packPcm(codec, planes, from, count),
-        'key',
-        (this.frames + from) / STEM_RATE,
-        count / STEM_RATE,
-      );
-      await source.add(packet, { decoderConfig });
+  private close(): void {
+    for (const track of this.tracks) track.close();
+  }
+}
+
+/**
+ * Gathers the sound of a track into portions of one length, as its coder takes them. (The media library's own coders would write beyond their
+ * memory when a portion is longer than one before it.)
+ */
+class TrackWriter {
+  readonly source: AudioSampleSource | EncodedAudioPacketSource;
+  private readonly codec: WrittenTrack['codec'];
+  private readonly planes: Float32Array[];
+  private readonly flac: FlacEncoder | null = null;
+  private filled = 0;
+  /** How many frames were handed on. */
+  private frames = 0;
+  private isClosed = false;
+
+  constructor(track: WrittenTrack) {
+    const channels = channelCount(track);
+    this.codec = track.codec;
+    if (isPlainPcm(track.codec)) this.source = new EncodedAudioPacketSource(track.codec);
+    else if (track.codec === 'flac') {
+      this.flac = new FlacEncoder(channels, STEM_RATE);
+      this.source = new EncodedAudioPacketSource('flac');
+    } else
+      this.source = new AudioSampleSource({
+        codec: track.codec,
+        bitrate: bitrateKbpsOf(track) * 1000,
+      });
+    const portion =
+      this.flac?.frames ?? (this.source instanceof AudioSampleSource ? CODED_FRAMES : PCM_FRAMES);
+    this.planes = Array.from({ length: channels }, () => new Float32Array(portion));
+  }
+
+  async add(planes: readonly Float32Array[], frames: number): Promise<void> {
+    const portion = this.planes[0].length;
+    for (let from = 0; from < frames; ) {
+      const count = Math.min(frames - from, portion - this.filled);
+      for (const [channel, plane] of this.planes.entries())
+        plane.set(planes[channel].subarray(from, from + count), this.filled);
+      this.filled += count;
+      from += count;
+      if (this.filled === portion) await this.handOn();
     }
   }
 
-  private sampleOf(planes: readonly Float32Array[], frames: number, channels: number): AudioSample {
-    const data = new Float32Array(frames * channels);
-    for (let channel = 0; channel < channels; channel++)
-      data.set(planes[channel].subarray(0, frames), channel * frames);
+  async finish(): Promise<void> {
+    if (this.filled > 0) await this.handOn();
+    if (this.flac) await this.addPackets(this.flac.flush());
+  }
+
+  close(): void {
+    if (this.isClosed) return;
+    this.isClosed = true;
+    this.flac?.close();
+  }
+
+  private async handOn(): Promise<void> {
+    const { source, planes, filled } = this;
+    if (this.flac) await this.addPackets(this.flac.encode(planes, filled));
+    else if (source instanceof EncodedAudioPacketSource) await this.addPackets([this.pcmPacket()]);
+    else {
+      const sample = this.sample();
+      await source.add(sample);
+      sample.close();
+    }
+    this.frames += filled;
+    this.filled = 0;
+  }
+
+  private async addPackets(packets: EncodedPacket[]): Promise<void> {
+    const decoderConfig = this.flac?.decoderConfig ?? {
+      codec: this.codec,
+      numberOfChannels: this.planes.length,
+      sampleRate: STEM_RATE,
+    };
+    for (const packet of packets)
+      await (this.source as EncodedAudioPacketSource).add(packet, { decoderConfig });
+  }
+
+  /** Plain PCM is packed here; the media library does it value by value. */
+  private pcmPacket(): EncodedPacket {
+    const { codec, planes, filled, frames } = this;
+    return new EncodedPacket(
+      packPcm(codec, planes, 0, filled),
+      'key',
+      frames / STEM_RATE,
+      filled / STEM_RATE,
+    );
+  }
+
+  private sample(): AudioSample {
+    const { planes, filled } = this;
+    const data = new Float32Array(filled * planes.length);
+    for (const [channel, plane] of planes.entries()) data.set(plane.subarray(0, filled), channel * filled);
     return new AudioSample({
       data,
       format: 'f32-planar',
-      numberOfChannels: channels,
+      numberOfChannels: planes.length,
       sampleRate: STEM_RATE,
       timestamp: this.frames / STEM_RATE,
     });

@@ -1,0 +1,16 @@
+import { extractTracks } from '../server/deliver/extractTracks.ts';
+import { clock, printJson, printLines } from './print.ts';
+
+/** Writes tracks of a recording into files of their own and says which. */
+export async function extract(
+  path: string,
+  options: { out: string; format: 'wav' | 'flac'; track?: number[]; json?: boolean },
+): Promise<void> {
+  const files = await extractTracks(path, options.out, {
+    format: options.format,
+    tracks: options.track?.map((track) => track - 1),
+  });
+  const written = files.map((one) => ({ ...one, track: one.track + 1 }));
+  if (options.json) printJson({ out: options.out, files: written });
+  else printLines(written.map(({ track, file, lengthS }) => `${track}  ${file} (${clock(lengthS)})`));
+}

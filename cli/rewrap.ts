@@ -1,0 +1,16 @@
+import { remux } from '../server/deliver/remux.ts';
+import { printJson, printLines } from './print.ts';
+
+/** Puts a recording into another container and says what it holds. */
+export async function rewrap(path: string, out: string, options: { json?: boolean }): Promise<void> {
+  const { tracks, left } = await remux(path, out);
+  if (options.json) printJson({ out, tracks, left });
+  else
+    printLines([
+      ...tracks.map(
+        ({ kind, codec, name, packets }, at) =>
+          `${at + 1}  ${kind}${name ? ` “${name}”` : ''} (${codec}): ${packets} packets, as they were`,
+      ),
+      ...left.map((one) => `not copied: ${one}`),
+    ]);
+}

@@ -1,0 +1,98 @@
+import { basename, extname } from 'node:path';
+import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny';
+import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
+import { endsAtShortRest } from '../media/inputGuard.ts';
+import { prepareMediaLibrary } from '../media/library.ts';
+import { MediaError } from '../media/mediaError.ts';
+import { copyAll, TrackCopy } from '../media/trackCopy.ts';
+
+/** What was written of one track. */
+export interface RemuxedTrack {
+  kind: 'audio' | 'video';
+  codec: string;
+  name: string | null;
+  packets: number;
+}
+
+/** What a rewrapped file holds, and which tracks of the original it does not hold, with why. */
+export interface Remuxed {
+  tracks: RemuxedTrack[];
+  left: string[];
+}
+
+/**
+ * Puts a recording into another container: every packet as it is, with names, languages and marks of its tracks; nothing is coded again.
+ * MP4 and MOV have their index in front.
+ * @throws {MediaError} when it cannot be read, is damaged, or the container cannot hold what is in it
+ */
+export async function remux(
+  path: string,
+  outPath: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<Remuxed> {
+  prepareMediaLibrary();
+  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  const isCounted = isIndexed(outPath);
+  const file = await beginFile(outPath, path, isCounted ? 'in front' : 'at the end');
+  try {
+    const tracks = await tracksOf(input, path);
+    const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
+    const usable = copies.filter((copy) => copy !== null);
+    if (usable.length === 0)
+      throw new MediaError('no-audio', `${basename(path)} holds neither sound nor picture that can be read.`);
+    refuseUnfit(usable, file, outPath);
+    for (const copy of usable) await copy.addTo(file.output, isCounted);
+    await file.output.start();
+    const lengthS = Math.max(0.001, await input.computeDuration());
+    // What lies before the start (sound that decoders leave out) stays there where the container can say so, else all of it moves.
+    const earliestS = Math.min(...usable.map(({ packet }) => packet?.timestamp ?? 0));
+    await copyAll(usable, isCounted ? 0 : Math.max(0, -earliestS), (atS) =>
+      onProgress(Math.min(1, Math.max(0, atS / lengthS))),
+    );
+    const broken = usable.find(({ brokeOff }) => brokeOff !== null);
+    if (broken)
+      throw new MediaError(
+        'broken',
+        `${basename(path)} is damaged near ${broken.endS.toFixed(1)} s. Repair it first; that writes all that can be read.`,
+      );
+    await file.finish(usable.map(({ name }) => name));
+    return {
+      tracks: usable.map(({ track, codec, name, packets }) => ({
+        kind: track.isAudioTrack() ? 'audio' : 'video',
+        codec,
+        name,
+        packets,
+      })),
+      left: tracks.flatMap((track, at) =>
+        copies[at] ? [] : [`${track.type} track ${track.number}: only sound and picture are copied`],
+      ),
+    };
+  } finally {
+    input.dispose();
+    await file.drop();
+  }
+}
+
+async function tracksOf(input: Input, path: string): Promise<InputTrack[]> {
+  try {
+    return await input.getTracks();
+  } catch {
+    throw new MediaError(
+      'unreadable',
+      `${basename(path)} cannot be read as a recording. Check the file, or repair it first.`,
+    );
+  }
+}
+
+/** @throws {MediaError} where the container cannot hold a codec */
+export function refuseUnfit(copies: TrackCopy[], { format }: WrittenFile, outPath: string): void {
+  const fitting = new Set<string>(format.getSupportedCodecs());
+  // Plain PCM in MP4 is allowed, but read wrongly by many programs.
+  const isMp4 = extname(outPath).toLowerCase() === '.mp4';
+  const unfit = copies.filter(({ codec }) => !fitting.has(codec) || (isMp4 && codec.startsWith('pcm')));
+  if (unfit.length > 0)
+    throw new MediaError(
+      'unsupported',
+      `${extname(outPath)} cannot hold ${[...new Set(unfit.map(({ codec }) => codec))].join(', ')} without coding it anew. Choose .mkv, which can.`,
+    );
+}
