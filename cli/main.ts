@@ -14,6 +14,7 @@ import { repair } from './repair.ts';
 import { rewrap } from './rewrap.ts';
 import { serve } from './serve.ts';
 import { readRecording, writeTestSounds } from './sound.ts';
+import { upload } from './upload.ts';
 import { verify } from './verify.ts';
 
 /** How the command ends: 0 well, 1 failed, 2 used wrongly, 3 a stop stands or something is not as it must be, 4 that cannot be tested. */
@@ -196,6 +197,34 @@ export async function main(args: string[]): Promise<ExitCode> {
     });
 
   program
+    .command('upload')
+    .description(
+      'Write a video for an upload: the picture as it is, the sound of one track or a mix, at a loudness; checked again as it will be heard. Exit code 3 when it is not clean, 4 when that cannot be tested; it is then not written.',
+    )
+    .argument('<file>', 'the recording')
+    .requiredOption('--out <file.mp4>', 'the video to write: .mp4, .mov or .mkv')
+    .option('--track <track>', 'the track to take, counted from 1; several are mixed', trackNumbers)
+    .option(
+      '--setup <setup>',
+      'take the track that a setup means for the upload, and look for what it does not allow',
+    )
+    .option('--lufs <lufs>', 'how loud it is to be', figureBetween(-40, -5), -14)
+    .option('--peak <dbtp>', 'the highest true peak', figureBetween(-20, 0), -1)
+    .option('--from <seconds>', 'begin here, or at the key frame before', figureBetween(0, 1e6))
+    .option('--to <seconds>', 'end here', figureBetween(0, 1e6))
+    .option('--fade <seconds>', 'fade the sound at both ends', figureBetween(0, 60))
+    .option('--forbid <track>', 'a track that must not be in it; may be repeated', trackNumbers)
+    .option('--reference <file>', 'a sound that must not be in it; may be repeated', listed)
+    .option('--even-if-not-clean', 'write it although something is in it that must not be')
+    .option('--even-if-not-testable', 'write it although it could not be checked')
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      const verdict = await upload(file, options);
+      code = verdict === 'not clean' ? 3 : verdict === 'not testable' ? 4 : 0;
+    });
+
+  program
     .command('sound')
     .description(
       'Write a test sound for each source of a setup, or read a recording in which they were played: what arrives in the real room, beside what its setup says. Exit code 3 when the room differs, 4 when no test sound was heard.',
@@ -246,6 +275,15 @@ function listed(text: string, before: string[] = []): string[] {
 
 function trackNumbers(text: string, before: number[] = []): number[] {
   return [...before, wholeNumber(text)];
+}
+
+function figureBetween(least: number, most: number): (text: string) => number {
+  return (text) => {
+    const value = Number(text);
+    if (text.trim() === '' || !Number.isFinite(value) || value < least || value > most)
+      throw new InvalidArgumentError(`must be a number from ${least} to ${most}.`);
+    return value;
+  };
 }
 
 function wholeNumber(text: string): number {

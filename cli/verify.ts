@@ -1,6 +1,4 @@
-import { existsSync } from 'node:fs';
 import { basename, dirname, resolve } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { planFromSetup, referencesOf } from '../core/check/plan.ts';
 import {
   leakNotes,
@@ -8,14 +6,13 @@ import {
   NOTHING_TO_COMPARE,
   type UntestedPair,
   type Verdict,
-  type Verification,
   verdictOf,
 } from '../core/check/verification.ts';
-import { localRunner, threadRunner } from '../server/jobs/runner.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
+import { withRunner } from './runner.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
 /** What is asked of a recording: which sounds must not be in which tracks. Tracks count from one. */
@@ -28,11 +25,8 @@ export interface VerifyOptions {
   mediaAnywhere?: boolean;
 }
 
-/** The worker is built beside the command. */
-const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
-
 /** What is to be looked for, and what is asked for but cannot be. */
-interface Asked {
+export interface Asked {
   references: Reference[];
   untested: UntestedPair[];
 }
@@ -48,7 +42,9 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
     throw new Error(
       'nothing is said that must not be in it. Name music files (--reference), tracks of the file (--forbid), or a setup whose sources are not cleared for everything (--setup).',
     );
-  const { leaks, untested: silent } = await verifyOnThreads(path, references);
+  const { leaks, untested: silent } = await withRunner((runner) =>
+    verifyRecording(runner, resolve(path), references),
+  );
   const untested = [...silent, ...unknown];
   const found = { verdict: verdictOf(leaks, untested), leaks, untested };
   const lookedFor = {
@@ -73,13 +69,8 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
   return found.verdict;
 }
 
-/** Uses every core where the worker is built beside the command. */
-async function verifyOnThreads(path: string, references: Reference[]): Promise<Verification> {
-  const runner = existsSync(workerFile) ? threadRunner(workerFile) : localRunner();
-  return verifyRecording(runner, resolve(path), references).finally(() => runner.close());
-}
-
-async function askedFor(names: { name: string | null }[], options: VerifyOptions): Promise<Asked> {
+/** What is to be looked for in a recording, and what cannot be. */
+export async function askedFor(names: { name: string | null }[], options: VerifyOptions): Promise<Asked> {
   const forbidden = (options.forbid ?? []).map((track) => track - 1);
   const all = names.map((_, track) => track);
   const given = options.in?.map((track) => track - 1) ?? all.filter((track) => !forbidden.includes(track));
@@ -100,6 +91,17 @@ async function askedFor(names: { name: string | null }[], options: VerifyOptions
     ...fromSetup.references,
   ].filter(({ forbiddenIn }) => forbiddenIn.length > 0);
   return { references, untested: fromSetup.untested };
+}
+
+/** The tracks of a recording that a setup means for the upload (counted from zero). */
+export async function uploadTracksOf(path: string, names: { name: string | null }[]): Promise<number[]> {
+  const plan = planFromSetup(
+    null,
+    await loadSetup(path),
+    names.map(({ name }) => name),
+    today(),
+  );
+  return plan.tracks.flatMap(({ goesTo }, track) => (goesTo.includes('upload') ? [track] : []));
 }
 
 /** The sources of a setup that are not cleared for some track, by tracks that carry them alone and by their recordings. */

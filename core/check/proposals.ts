@@ -25,12 +25,17 @@ export function proposalsOf(tracks: Omit<InspectedTrack, 'outline'>[], relations
         sureness: 0.95,
         because: sumWords(sum),
       };
-    const named = ROLE_WORDS.find(([words]) => words.test(track.name ?? ''));
-    if (named) return { track: at, role: named[1], sureness: 0.7, because: `it is called “${track.name}”` };
+    const role = roleByName(track.name);
+    if (role) return { track: at, role, sureness: 0.7, because: `it is called “${track.name}”` };
     return speechLike(track)
       ? { track: at, role: 'voice', sureness: 0.4, because: 'it has pauses and one channel, as speech has' }
       : { track: at, role: 'unknown', sureness: 0, because: 'neither its name nor its sound says' };
   });
+}
+
+/** What a track carries by its name; null where that does not say. */
+export function roleByName(name: string | null): Proposal['role'] | null {
+  return ROLE_WORDS.find(([words]) => words.test(name ?? ''))?.[1] ?? null;
 }
 
 /** Says of which tracks one is the sum; what is not explained by them may be what is looked for. */

@@ -46,9 +46,9 @@ export async function remux(
     const lengthS = Math.max(0.001, await input.computeDuration());
     // What lies before the start (sound that decoders leave out) stays there where the container can say so, else all of it moves.
     const earliestS = Math.min(...usable.map(({ packet }) => packet?.timestamp ?? 0));
-    await copyAll(usable, isCounted ? 0 : Math.max(0, -earliestS), (atS) =>
-      onProgress(Math.min(1, Math.max(0, atS / lengthS))),
-    );
+    const laterS = isCounted ? 0 : Math.max(0, -earliestS);
+    for (const copy of usable) copy.laterS = laterS;
+    await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     const broken = usable.find(({ brokeOff }) => brokeOff !== null);
     if (broken)
       throw new MediaError(

@@ -40,6 +40,8 @@ export class TrackCopy {
   /** How many packets were copied, and where the last of them ended (s, in the file's own time). */
   packets = 0;
   endS = 0;
+  /** By how much all of it is moved (s). */
+  laterS = 0;
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
   private readonly sink: EncodedPacketSink;
@@ -99,9 +101,19 @@ export class TrackCopy {
     }
   }
 
-  /** Copies the packet that is next, so much later (s), and reads on. */
-  async copy(laterS = 0): Promise<void> {
-    const { packet, source } = this;
+  /** When the packet that is next comes in the new file (s). */
+  get comesAtS(): number {
+    return (this.packet?.timestamp ?? Number.POSITIVE_INFINITY) + this.laterS;
+  }
+
+  /** Leaves out the packet that is next. */
+  async leaveOut(): Promise<void> {
+    this.packet = this.packet && (await this.sink.getNextPacket(this.packet));
+  }
+
+  /** Copies the packet that is next, and reads on. */
+  async copy(): Promise<void> {
+    const { packet, source, laterS } = this;
     if (!packet || !source) return;
     const decoderConfig = this.packets === 0 ? await this.config() : undefined;
     // The last packet of some files is said to last for nothing: players would leave it out.
@@ -145,18 +157,17 @@ export class TrackCopy {
   }
 }
 
-/** Copies tracks side by side, what comes first first. @param laterS by how much all of it is moved */
+/** Copies tracks side by side, what comes first first. @param onPacket is told where in its own file each packet lies (s) */
 export async function copyAll(
   copies: TrackCopy[],
-  laterS = 0,
   onPacket: (atS: number) => void = () => {},
 ): Promise<void> {
   for (;;) {
     let next: TrackCopy | null = null;
     for (const copy of copies)
-      if (copy.packet && (!next?.packet || copy.packet.timestamp < next.packet.timestamp)) next = copy;
+      if (copy.packet && (!next?.packet || copy.comesAtS < next.comesAtS)) next = copy;
     if (!next?.packet) return;
     onPacket(next.packet.timestamp);
-    await next.copy(laterS);
+    await next.copy();
   }
 }

@@ -1,0 +1,12 @@
+import { existsSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { localRunner, type TaskRunner, threadRunner } from '../server/jobs/runner.ts';
+
+/** The worker is built beside the command. */
+const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
+
+/** Does something with a runner of tasks that uses every core, where the worker is there. */
+export async function withRunner<T>(work: (runner: TaskRunner) => Promise<T>): Promise<T> {
+  const runner = existsSync(workerFile) ? threadRunner(workerFile) : localRunner();
+  return work(runner).finally(() => runner.close());
+}

@@ -1,0 +1,142 @@
+import type { Stereo } from '../../core/audio/planes.ts';
+import { UPLOAD_LATENCY, UploadSound } from '../../core/deliver/uploadSound.ts';
+import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
+import { AudioFile } from '../media/audioFile.ts';
+import { MediaError } from '../media/mediaError.ts';
+import { pass } from '../media/pass.ts';
+import { STEM_RATE, Stem } from '../media/stem.ts';
+import { TakeWriter } from '../media/takeWriter.ts';
+
+/** A track that goes into an upload (counted from zero), and how loud. */
+export interface UploadTrack {
+  track: number;
+  gainDb: number;
+}
+
+/** The sound that an upload is to have. */
+export interface UploadAudioRequest {
+  path: string;
+  tracks: UploadTrack[];
+  /** From where on, and how much of it (s of the recording). */
+  fromS: number;
+  lengthS: number;
+  fadeS: number;
+  targetLufs: number;
+  /** No true peak is above this once it is coded (dBTP). */
+  ceilingDbtp: number;
+}
+
+/** What an upload’s sound measures, as it is heard from the file. */
+export interface UploadAudio {
+  lufs: number | null;
+  truePeakDbtp: number | null;
+  /** What was done to all tracks (dB), and whether peaks were held down. */
+  gainDb: number;
+  isLimited: boolean;
+}
+
+const KBPS = 256;
+/** As near to the target as this is near enough (LU); so often it is tried. */
+const NEAR_LU = 0.1;
+const MOST_TRIES = 5;
+/** When coding brings peaks over the ceiling, they are held down by that and so much more (dB). */
+const SPARE_DB = 0.1;
+
+/**
+ * Mixes, measures and codes the sound of an upload into a file of its own; what was coded is measured, and it is tried again until loudness and
+ * peaks are as they are to be.
+ * @throws {MediaError} when nothing sounds, or a track does not decode
+ */
+export async function writeUploadAudio(
+  request: UploadAudioRequest,
+  outPath: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<UploadAudio> {
+  const { targetLufs, ceilingDbtp } = request;
+  const plain = await measured(request, 0, null, null, (share) => onProgress(0.3 * share));
+  if (plain.integratedLufs === null || plain.truePeakDbtp === null)
+    throw new MediaError(
+      'no-audio',
+      'Nothing sounds in what was chosen. Choose other tracks, or another stretch.',
+    );
+  let gainDb = targetLufs - plain.integratedLufs;
+  let ceiling = ceilingDbtp;
+  for (let tries = 1; ; tries++) {
+    const isLimited = plain.truePeakDbtp + gainDb > ceiling;
+    const done = (from: number, to: number) => (share: number) =>
+      onProgress(Math.min(1, 0.3 + (0.7 * (tries - 1 + from + (to - from) * share)) / Math.max(2, tries)));
+    await measured(request, gainDb, isLimited ? ceiling : null, outPath, done(0, 0.7));
+    const heard = await measuredFile(outPath, done(0.7, 1));
+    const missing = targetLufs - (heard.integratedLufs ?? targetLufs);
+    const over = (heard.truePeakDbtp ?? -Infinity) - ceilingDbtp;
+    if ((Math.abs(missing) <= NEAR_LU && over <= 0) || tries === MOST_TRIES)
+      return { lufs: heard.integratedLufs, truePeakDbtp: heard.truePeakDbtp, gainDb, isLimited };
+    gainDb += missing;
+    if (over > 0) ceiling -= over + SPARE_DB;
+  }
+}
+
+/** Mixes the sound, measures it, and codes it where a file is named. */
+async function measured(
+  { path, tracks, fromS, lengthS, fadeS }: UploadAudioRequest,
+  gainDb: number,
+  ceilingDbtp: number | null,
+  outPath: string | null,
+  onProgress: (share: number) => void,
+): Promise<SoundMeasures> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  const stems = tracks.map(({ track }) => Stem.of(file, track, { fromS }));
+  const sound = new UploadSound({
+    trackGainsDb: tracks.map((one) => one.gainDb),
+    gainDb,
+    ceilingDbtp,
+    fadeS,
+    lengthS,
+  });
+  const meter = new SoundMeter(STEM_RATE, 2);
+  const writer = outPath
+    ? await TakeWriter.create(outPath, [
+        { name: 'Upload', codec: 'aac', bitrateKbps: KBPS, layout: 'stereo', channels: undefined },
+      ])
+    : null;
+  const latency = ceilingDbtp === null ? 0 : UPLOAD_LATENCY;
+  const wanted = Math.round(lengthS * STEM_RATE);
+  let late = latency;
+  let given = 0;
+  try {
+    await pass(
+      stems,
+      async (planes: Stereo[], frames) => {
+        const mixed = sound.mix(planes, frames);
+        const from = Math.min(late, frames);
+        late -= from;
+        const count = Math.min(frames - from, wanted - given);
+        if (count <= 0) return;
+        const part: Stereo = [mixed[0].subarray(from, from + count), mixed[1].subarray(from, from + count)];
+        meter.add(part, count);
+        await writer?.add([part], count);
+        given += count;
+      },
+      { mostFrames: wanted + latency, tailFrames: latency, expectedS: lengthS, onProgress },
+    );
+    await writer?.finish();
+    return meter.result();
+  } catch (error) {
+    await writer?.cancel().catch(() => {});
+    throw error;
+  } finally {
+    await Promise.all(stems.map((stem) => stem.close()));
+    file.close();
+  }
+}
+
+async function measuredFile(path: string, onProgress: (share: number) => void): Promise<SoundMeasures> {
+  const stem = await Stem.open(path);
+  const meter = new SoundMeter(STEM_RATE, 2);
+  try {
+    await pass([stem], ([planes], frames) => meter.add(planes, frames), { onProgress });
+    return meter.result();
+  } finally {
+    await stem.close();
+  }
+}
