@@ -1,4 +1,4 @@
-import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../core/demo/setups.ts';
@@ -121,4 +121,28 @@ test('northfen repair writes what is left of a recording, and says what was lost
     expect(savedS).toBeLessThan(promisedS ?? SECONDS);
   }
   expect(await main(['inspect', file('fixed.mkv')])).toBe(0);
+});
+
+describe('northfen upload', () => {
+  test('does not write what is not clean, unless that is said; and keeps its proof beside it', async () => {
+    const args = ['upload', file('evening.mkv'), '--track', '2', '--out', file('not.mp4'), '--json'];
+    expect(await main(args)).toBe(3);
+    const said = JSON.parse(printed.out);
+    expect(said).toMatchObject({ verdict: 'not clean', out: null, leaks: [{ reference: 'Records' }] });
+    expect(existsSync(file('not.mp4'))).toBe(false);
+    printed.out = '';
+    expect(await main([...args, '--even-if-not-clean'])).toBe(3);
+    expect(existsSync(file('not.mp4'))).toBe(true);
+    expect(JSON.parse(readFileSync(file('not.mp4.proof.json'), 'utf8')).verdict).toBe('not clean');
+  });
+
+  test('writes what is clean, and says where nothing was looked for', async () => {
+    const args = ['upload', file('evening.mkv'), '--lufs', '-20', '--json'];
+    expect(await main([...args, '--track', '3', '--out', file('clean.mp4')])).toBe(0);
+    expect(JSON.parse(printed.out)).toMatchObject({ verdict: 'clean', leaks: [], untested: [], tracks: [3] });
+    printed.out = '';
+    expect(await main([...args, '--track', '1', '--out', file('alone.mp4')])).toBe(0);
+    expect(JSON.parse(printed.out)).toMatchObject({ verdict: null, leaks: [] });
+    expect(readdirSync(folder.path).filter((name) => /part$|unchecked/.test(name))).toEqual([]);
+  });
 });

@@ -1,9 +1,7 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
-import { main } from '../../cli/main.ts';
-import { catchPrinted, printed } from '../../cli/testing.ts';
 import { findPresence } from '../media/findPresence.ts';
 import { testFolder } from '../testing.ts';
 import { writeUpload } from './writeUpload.ts';
@@ -11,7 +9,6 @@ import { writeUpload } from './writeUpload.ts';
 const folder = testFolder();
 const file = (name: string) => join(folder.path, name);
 afterAll(folder.remove);
-catchPrinted();
 const SECONDS = 13;
 
 /** A picture, a mix with the music 20 dB down in it, a voice with sharp peaks, and the music alone. */
@@ -112,29 +109,5 @@ describe('the video for an upload', () => {
       'Nothing sounds',
     );
     expect(readdirSync(folder.path).filter((name) => name.includes('none'))).toEqual([]);
-  });
-});
-
-describe('northfen upload', () => {
-  test('does not write what is not clean, unless that is said; and keeps its proof beside it', async () => {
-    const args = ['upload', file('evening.mkv'), '--track', '1', '--out', file('not.mp4'), '--json'];
-    expect(await main(args)).toBe(3);
-    expect(JSON.parse(printed.out)).toMatchObject({
-      verdict: 'not clean',
-      out: null,
-      leaks: [{ reference: 'Music' }],
-    });
-    expect(existsSync(file('not.mp4'))).toBe(false);
-    printed.out = '';
-    expect(await main([...args, '--even-if-not-clean'])).toBe(3);
-    expect(existsSync(file('not.mp4'))).toBe(true);
-    expect(JSON.parse(readFileSync(file('not.mp4.proof.json'), 'utf8')).verdict).toBe('not clean');
-  });
-
-  test('writes what is clean', async () => {
-    const args = ['upload', file('evening.mkv'), '--track', '2', '--lufs', '-20', '--out', file('clean.mp4')];
-    expect(await main([...args, '--json'])).toBe(0);
-    expect(JSON.parse(printed.out)).toMatchObject({ verdict: 'clean', leaks: [], untested: [], tracks: [2] });
-    expect(readdirSync(folder.path).filter((name) => /part$|unchecked/.test(name))).toEqual([]);
   });
 });
