@@ -120,7 +120,7 @@ async function restricted(
 }
 
 function wordsOf(
-  { out, evenIfNotClean, evenIfNotTestable }: UploadOptions,
+  { out, lufs, evenIfNotClean, evenIfNotTestable }: UploadOptions,
   made: Upload,
   { verdict, leaks, untested }: Findings,
   isAllowed: boolean,
@@ -137,6 +137,9 @@ function wordsOf(
   const names = (list: { reference?: string }[]) => [...new Set(list.map((one) => one.reference))].join(', ');
   return [
     `${isAllowed ? out : 'Not written'}: ${clock(made.lengthS)} from ${clock(made.fromS)} on, ${figure(made.lufs, 'LUFS')}, true peak ${figure(made.truePeakDbtp, 'dBTP')}${made.isLimited ? ', peaks held down' : ''}.`,
+    ...(Math.abs((made.lufs ?? lufs) - lufs) > 0.5
+      ? [`It stays quieter than the ${lufs} LUFS that were asked for: its peaks would have to be crushed.`]
+      : []),
     check,
     ...(leaks.length > 0 ? [`In it: ${names(leaks as { reference: string }[])}.`] : []),
     ...untested.map(({ reference, reason }) => `${reference} could not be checked: ${reason}.`),

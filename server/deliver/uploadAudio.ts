@@ -37,10 +37,15 @@ export interface UploadAudio {
 
 const KBPS = 256;
 /** As near to the target as this is near enough (LU); so often it is tried. */
-const NEAR_LU = 0.1;
+const NEAR_LU = 0.15;
 const MOST_TRIES = 5;
-/** When coding brings peaks over the ceiling, they are held down by that and so much more (dB). */
-const SPARE_DB = 0.1;
+/** Where peaks are held down, a dB of level brings so much loudness at least (LU). */
+const LEAST_SLOPE = 0.5;
+/** Peaks are held down by no more than this for loudness (dB): beyond, it is crushed, and stays quieter than it was to be. */
+const MOST_HELD_DB = 9;
+/** Coding brings peaks up again, mostly by less than this; where it is more, they are held down by that and so much more (dB). */
+const CODING_DB = 1;
+const SPARE_DB = 0.2;
 
 /**
  * Mixes, measures and codes the sound of an upload into a file of its own; what was coded is measured, and it is tried again until loudness and
@@ -53,25 +58,53 @@ export async function writeUploadAudio(
   onProgress: (share: number) => void = () => {},
 ): Promise<UploadAudio> {
   const { targetLufs, ceilingDbtp } = request;
-  const plain = await measured(request, 0, null, null, (share) => onProgress(0.3 * share));
+  const plain = await measured(request, 0, null, null, (share) => onProgress(0.2 * share));
   if (plain.integratedLufs === null || plain.truePeakDbtp === null)
     throw new MediaError(
       'no-audio',
       'Nothing sounds in what was chosen. Choose other tracks, or another stretch.',
     );
+  const peakDbtp = plain.truePeakDbtp;
   let gainDb = targetLufs - plain.integratedLufs;
-  let ceiling = ceilingDbtp;
+  const mostGainDb = gainDb + MOST_HELD_DB;
+  let ceiling = ceilingDbtp - CODING_DB;
+  /** How loud it is to be before it is coded, which may cost loudness. */
+  let wantedLufs = targetLufs;
+  let steps = 0;
+  const next = () => {
+    const from = 1 - 0.8 ** ++steps;
+    return (share: number) => onProgress(from + 0.2 * (1 - from) * share);
+  };
   for (let tries = 1; ; tries++) {
-    const isLimited = plain.truePeakDbtp + gainDb > ceiling;
-    const done = (from: number, to: number) => (share: number) =>
-      onProgress(Math.min(1, 0.3 + (0.7 * (tries - 1 + from + (to - from) * share)) / Math.max(2, tries)));
-    await measured(request, gainDb, isLimited ? ceiling : null, outPath, done(0, 0.7));
-    const heard = await measuredFile(outPath, done(0.7, 1));
+    const isLimited = () => peakDbtp + gainDb > ceiling;
+    // Holding peaks down costs loudness, which is made up for before anything is coded: coding takes longest.
+    let slope = LEAST_SLOPE;
+    let last: { gainDb: number; lufs: number } | null = null;
+    for (let more = 0; isLimited() && more < MOST_TRIES; more++) {
+      const mixed = await measured(request, gainDb, ceiling, null, next());
+      const lufs = mixed.integratedLufs ?? wantedLufs;
+      if (Math.abs(wantedLufs - lufs) <= NEAR_LU / 3) break;
+      if (last && gainDb !== last.gainDb) slope = (lufs - last.lufs) / (gainDb - last.gainDb);
+      last = { gainDb, lufs };
+      gainDb += (wantedLufs - lufs) / Math.min(1, Math.max(LEAST_SLOPE, slope));
+      if (gainDb <= mostGainDb) continue;
+      gainDb = mostGainDb;
+      break;
+    }
+    await measured(request, gainDb, isLimited() ? ceiling : null, outPath, next());
+    const heard = await measuredFile(outPath, next());
     const missing = targetLufs - (heard.integratedLufs ?? targetLufs);
-    const over = (heard.truePeakDbtp ?? -Infinity) - ceilingDbtp;
-    if ((Math.abs(missing) <= NEAR_LU && over <= 0) || tries === MOST_TRIES)
-      return { lufs: heard.integratedLufs, truePeakDbtp: heard.truePeakDbtp, gainDb, isLimited };
-    gainDb += missing;
+    const over = (heard.truePeakDbtp ?? Number.NEGATIVE_INFINITY) - ceilingDbtp;
+    const isDone = Math.abs(missing) <= NEAR_LU || gainDb === mostGainDb;
+    if ((isDone && over <= 0) || tries === MOST_TRIES)
+      return {
+        lufs: heard.integratedLufs,
+        truePeakDbtp: heard.truePeakDbtp,
+        gainDb,
+        isLimited: isLimited(),
+      };
+    gainDb = Math.min(mostGainDb, gainDb + missing);
+    wantedLufs += missing;
     if (over > 0) ceiling -= over + SPARE_DB;
   }
 }
