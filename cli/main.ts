@@ -4,6 +4,7 @@ import { balance } from './balance.ts';
 import { calibrate } from './calibrate.ts';
 import { check } from './check.ts';
 import { extract } from './extract.ts';
+import { handoff } from './handoff.ts';
 import { inspect } from './inspect.ts';
 import { loudness } from './loudness.ts';
 import { mend } from './mend.ts';
@@ -222,6 +223,25 @@ export async function main(args: string[]): Promise<ExitCode> {
     .action(async (file, options) => {
       const verdict = await upload(file, options);
       code = verdict === 'not clean' ? 3 : verdict === 'not testable' ? 4 : 0;
+    });
+
+  program
+    .command('handoff')
+    .description(
+      'Write what an editor needs of a recording into a folder: its tracks, a timeline (OpenTimelineIO) with the clean ones on, chapters, a list of records that were heard, and the proof.',
+    )
+    .argument('<file>', 'the recording')
+    .requiredOption('--out <folder>', 'an empty or a new folder')
+    .addOption(
+      new Option('--format <format>', 'how tracks are written').choices(['wav', 'flac']).default('wav'),
+    )
+    .option('--setup <setup>', 'look for what a setup does not allow')
+    .option('--forbid <track>', 'a track that must not be in others; may be repeated', trackNumbers)
+    .option('--reference <file>', 'a sound that must not be in any; may be repeated', listed)
+    .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      await handoff(file, options);
     });
 
   program

@@ -146,3 +146,44 @@ describe('northfen upload', () => {
     expect(readdirSync(folder.path).filter((name) => /part$|unchecked/.test(name))).toEqual([]);
   });
 });
+
+test('northfen handoff writes tracks, a timeline with the clean ones on, chapters, a list of records and the proof', async () => {
+  const out = file('for the editor');
+  expect(await main(['handoff', file('evening.mkv'), '--out', out, '--json'])).toBe(0);
+  const said = JSON.parse(printed.out);
+  expect(said).toMatchObject({ verdict: 'not clean', timeline: 'evening.otio' });
+  expect(said.tracks.map(({ name, isOn }: { name: string; isOn: boolean }) => [name, isOn])).toEqual([
+    ['Records', false],
+    ['Mix', false],
+    ['Game', true],
+    ['Spare', true],
+  ]);
+  const names = [
+    'evening cues.csv',
+    'evening proof.html',
+    'evening proof.json',
+    'evening.otio',
+    'evening.vtt',
+  ];
+  expect(readdirSync(out).sort()).toEqual([...names, 'tracks'].sort());
+  expect(readFileSync(join(out, 'evening cues.csv'), 'utf8')).toMatch(/"Records","Mix",0\.0,20\.0/);
+  expect(readFileSync(join(out, 'evening proof.html'), 'utf8')).toContain('<strong>not clean</strong>');
+  printed.out = '';
+  expect(await main(['handoff', file('evening.mkv'), '--out', out])).toBe(1);
+  expect(printed.errors).toContain('evening.otio is there already');
+});
+
+test('northfen remux and extract say what they wrote', async () => {
+  expect(await main(['remux', file('evening.mkv'), file('again.mov'), '--json'])).toBe(0);
+  expect(JSON.parse(printed.out).tracks.map(({ name }: { name: string }) => name)).toEqual([
+    'Records',
+    'Mix',
+    'Game',
+    'Spare',
+  ]);
+  printed.out = '';
+  expect(
+    await main(['extract', file('evening.mkv'), '--out', file('alone'), '--track', '3', '--format', 'flac']),
+  ).toBe(0);
+  expect(printed.out).toBe('3  03 Game.flac (0:20.0)\n');
+});

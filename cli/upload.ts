@@ -1,6 +1,5 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, resolve } from 'node:path';
-import { roleByName } from '../core/check/proposals.ts';
 import { limitWords, type UntestedPair, type Verdict, verdictOf } from '../core/check/verification.ts';
 import { checkUpload } from '../server/deliver/checkUpload.ts';
 import { type Upload, writeUpload } from '../server/deliver/writeUpload.ts';
@@ -8,7 +7,7 @@ import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
-import { askedFor, uploadTracksOf } from './verify.ts';
+import { askedFor, restrictedByName, uploadTracksOf } from './verify.ts';
 
 /** What is asked of an upload. Tracks count from one, times are seconds. */
 export interface UploadOptions {
@@ -111,10 +110,7 @@ async function restricted(
   const isSaid = options.setup || options.forbid || options.reference;
   const forbid = isSaid
     ? options.forbid
-    : names.flatMap(({ name }, at) => {
-        const role = roleByName(name);
-        return !tracks.includes(at) && (role === 'music' || role === 'voice chat') ? [at + 1] : [];
-      });
+    : restrictedByName(names).filter((track) => !tracks.includes(track - 1));
   const asked = await askedFor(names, { ...options, forbid, in: tracks.map((track) => track + 1) });
   return { references: asked.references, untested: asked.untested };
 }

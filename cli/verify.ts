@@ -1,5 +1,6 @@
 import { basename, dirname, resolve } from 'node:path';
 import { planFromSetup, referencesOf } from '../core/check/plan.ts';
+import { roleByName } from '../core/check/proposals.ts';
 import {
   leakNotes,
   limitWords,
@@ -91,6 +92,13 @@ export async function askedFor(names: { name: string | null }[], options: Verify
     ...fromSetup.references,
   ].filter(({ forbiddenIn }) => forbiddenIn.length > 0);
   return { references, untested: fromSetup.untested };
+}
+
+/** Tracks whose names say that they carry music or friends (counted from one). */
+export function restrictedByName(names: { name: string | null }[]): number[] {
+  return names.flatMap(({ name }, at) =>
+    ['music', 'voice chat'].includes(roleByName(name) ?? '') ? [at + 1] : [],
+  );
 }
 
 /** The tracks of a recording that a setup means for the upload (counted from zero). */

@@ -1,0 +1,143 @@
+import { mkdir, stat, writeFile } from 'node:fs/promises';
+import { basename, extname, join, relative, resolve, sep } from 'node:path';
+import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
+import { limitWords, type Verification } from '../../core/check/verification.ts';
+import { type DeliveryProof, proofPage } from '../../core/deliver/proofPage.ts';
+import { chaptersFile } from '../../core/timeline/chapters.ts';
+import { cueListFile } from '../../core/timeline/cueList.ts';
+import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
+import { fileName } from '../fileName.ts';
+import { endsAtShortRest } from '../media/inputGuard.ts';
+import { prepareMediaLibrary } from '../media/library.ts';
+import { MediaError } from '../media/mediaError.ts';
+import type { Reference } from '../media/references.ts';
+import { STEM_RATE } from '../media/stem.ts';
+import { type ExtractedTrack, extractTracks } from './extractTracks.ts';
+
+/** What an editor gets. */
+export interface HandoffRequest {
+  path: string;
+  folder: string;
+  format?: 'wav' | 'flac';
+  /** What was looked for in the recording, and found. */
+  references: Reference[];
+  found: Pick<Verification, 'leaks' | 'untested'> & { verdict: Verification['verdict'] | null };
+  /** `YYYY-MM-DD` */
+  today: string;
+}
+
+/** What was written into the folder. */
+export interface Handoff {
+  tracks: (ExtractedTrack & { isOn: boolean })[];
+  timeline: string;
+  chapters: string;
+  cues: string;
+  proof: string;
+}
+
+/** Pictures have these rates (frames a second); what is measured is taken for the nearest. */
+const FRAME_RATES = [24_000 / 1001, 24, 25, 30_000 / 1001, 30, 48, 50, 60_000 / 1001, 60, 100, 120];
+const COUNTED_PACKETS = 600;
+
+/**
+ * Writes what an editor needs of a recording into a folder: each track in a file of its own, a timeline on which the clean ones are on and the
+ * others off, with marks for what was found, chapters, a list of what record was heard where, and the proof.
+ * @throws {MediaError} when the recording cannot be read, or the folder holds one already
+ */
+export async function handOff(
+  { path, folder, format = 'wav', references, found, today }: HandoffRequest,
+  onProgress: (share: number) => void = () => {},
+): Promise<Handoff> {
+  const name = fileName(basename(path, extname(path)));
+  const files = {
+    timeline: `${name}.otio`,
+    chapters: `${name}.vtt`,
+    cues: `${name} cues.csv`,
+    proof: `${name} proof.html`,
+  };
+  for (const file of Object.values(files))
+    if (await stat(join(folder, file)).catch(() => null))
+      throw new MediaError(
+        'unsupported',
+        `${file} is there already. Choose an empty folder, or move it away.`,
+      );
+  await mkdir(folder, { recursive: true });
+  const marks = found.leaks.map((leak) => ({
+    atS: leak.startS,
+    name: `${leak.reference} in track ${leak.track}`,
+  }));
+  const extracted = await extractTracks(path, join(folder, 'tracks'), { format, marks, onProgress });
+  const isOff = (track: number) =>
+    references.some((one) => one.track === track) || found.leaks.some((leak) => leak.track === track + 1);
+  const tracks = extracted.map((one) => ({ ...one, isOn: !isOff(one.track) }));
+  const lengthS = tracks[0]?.lengthS ?? 0;
+  const picture = await pictureOf(path, folder);
+  const sound = tracks.map(
+    (one): TimelineTrack => ({
+      name: one.name,
+      kind: 'Audio',
+      file: `tracks/${one.file}`,
+      isOn: one.isOn,
+      rate: STEM_RATE,
+    }),
+  );
+  const stretches = found.leaks.map((leak) => ({
+    name: `${leak.reference} in track ${leak.track}`,
+    fromS: leak.startS,
+    untilS: leak.endS,
+  }));
+  const timeline = timelineFile({
+    name,
+    lengthS,
+    tracks: [...picture, ...sound],
+    marks: found.leaks.map((leak, at) => ({
+      name: stretches[at].name,
+      comment: `${leak.levelDb.toFixed(1)} dB against the original`,
+      fromS: leak.startS,
+      lengthS: leak.endS - leak.startS,
+      color: 'RED',
+    })),
+  });
+  const cues = cueListFile(
+    found.leaks.map((leak) => ({
+      record: leak.reference,
+      track: tracks[leak.track - 1]?.name ?? `Track ${leak.track}`,
+      fromS: leak.startS,
+      untilS: leak.endS,
+      levelDb: leak.levelDb,
+    })),
+  );
+  const proof: DeliveryProof = {
+    recording: basename(path),
+    made: today,
+    ...found,
+    lookedFor: [...new Set(references.map((one) => one.name))],
+    limits: limitWords({
+      tracks: references.some(({ track }) => track !== null),
+      files: references.some(({ track }) => track === null),
+    }),
+  };
+  await writeFile(join(folder, files.timeline), timeline);
+  await writeFile(join(folder, files.chapters), chaptersFile(stretches));
+  await writeFile(join(folder, files.cues), cues);
+  await writeFile(join(folder, files.proof), proofPage(proof));
+  await writeFile(join(folder, `${name} proof.json`), `${JSON.stringify(proof, null, 2)}\n`);
+  return { tracks, ...files };
+}
+
+/** The picture of a recording as a track of a timeline in a folder; none where it has none. */
+async function pictureOf(path: string, folder: string): Promise<TimelineTrack[]> {
+  prepareMediaLibrary();
+  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  try {
+    const video = await input.getPrimaryVideoTrack();
+    if (!video) return [];
+    const { averagePacketRate } = await video.computePacketStats(COUNTED_PACKETS);
+    const off = (rate: number) => Math.abs(rate - averagePacketRate);
+    const rate = FRAME_RATES.reduce((best, one) => (off(one) < off(best) ? one : best));
+    const file = relative(resolve(folder), resolve(path)).split(sep).join('/');
+    return [{ name: 'Picture', kind: 'Video', file, isOn: true, rate }];
+  } finally {
+    input.dispose();
+  }
+}
