@@ -12,6 +12,7 @@ import { presence } from './presence.ts';
 import { reach } from './reach.ts';
 import { render } from './render.ts';
 import { repair } from './repair.ts';
+import { rescue } from './rescue.ts';
 import { rewrap } from './rewrap.ts';
 import { serve } from './serve.ts';
 import { readRecording, writeTestSounds } from './sound.ts';
@@ -242,6 +243,21 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--json', 'print one JSON object')
     .action(async (file, options) => {
       await handoff(file, options);
+    });
+
+  program
+    .command('rescue')
+    .description(
+      'Take a sound out of a track by means of the sound alone, and check what is left. Exit code 3 when it is not clean, 4 when that cannot be tested.',
+    )
+    .argument('<file>', 'the recording')
+    .requiredOption('--track <number>', 'the track to clean, counted from 1', wholeNumber)
+    .requiredOption('--reference <sound>', 'the sound alone: a file, or the number of a track')
+    .requiredOption('--out <file.wav>', 'the new track')
+    .option('--json', 'print one JSON object')
+    .action(async (file, options) => {
+      const verdict = await rescue(file, options);
+      code = verdict === 'clean' ? 0 : verdict === 'not clean' ? 3 : 4;
     });
 
   program

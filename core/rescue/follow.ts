@@ -1,0 +1,67 @@
+import type { RealFft } from '../measure/fft.ts';
+import { robustSpread, vertexOffset } from '../measure/presence/correlate.ts';
+import { median } from '../median.ts';
+import { BINS, FRAME, HOP, type LagLine, ROW } from './spectra.ts';
+
+const { abs } = Math;
+
+/** The lag is looked at in blocks of so many frames (2 s), over so many samples to each side. */
+const BLOCK = 94;
+const MOST_OFF = 700;
+/** A block tells its lag where the peak stands so many spreads high. */
+const STANDS = 7;
+const LEAST_BLOCKS = 3;
+
+/**
+ * Finds how an aligned sound still lies off in a mix: the peaks of their correlation block by block, each bin weighted by the inverse of what else
+ * sounds there, and the line through them (the median of slopes; Theil and Sen).
+ * @returns what is to be added to its lag; null where too little of it stands out
+ */
+export function leftOver(fft: RealFft, mix: Float32Array, sound: Float32Array): LagLine | null {
+  const frames = mix.length / ROW;
+  const known: { at: number; lag: number }[] = [];
+  for (let from = 0; from + BLOCK / 2 < frames; from += BLOCK) {
+    const to = Math.min(frames, from + BLOCK);
+    const lag = lagOf(fft, mix, sound, from, to);
+    if (lag !== null) known.push({ at: ((from + to) / 2) * HOP, lag });
+  }
+  if (known.length === 0) return null;
+  const slopes = known.flatMap((one, i) =>
+    known.slice(i + LEAST_BLOCKS).map((other) => (other.lag - one.lag) / (other.at - one.at)),
+  );
+  const perSample = slopes.length >= LEAST_BLOCKS ? median(slopes) : 0;
+  return { atStart: median(known.map(({ at, lag }) => lag - perSample * at)), perSample };
+}
+
+function lagOf(
+  fft: RealFft,
+  mix: Float32Array,
+  sound: Float32Array,
+  from: number,
+  to: number,
+): number | null {
+  const spectrum = new Float32Array(FRAME);
+  const response = new Float32Array(FRAME);
+  for (let bin = 1; bin < BINS; bin++) {
+    let [re, im, ours, theirs] = [0, 0, 0, 0];
+    for (let at = from * ROW + 2 * bin; at < to * ROW; at += ROW) {
+      re += mix[at] * sound[at] + mix[at + 1] * sound[at + 1];
+      im += mix[at + 1] * sound[at] - mix[at] * sound[at + 1];
+      ours += mix[at] ** 2 + mix[at + 1] ** 2;
+      theirs += sound[at] ** 2 + sound[at + 1] ** 2;
+    }
+    const weight = Math.sqrt(ours * theirs);
+    if (weight === 0) continue;
+    spectrum[2 * bin] = re / weight;
+    spectrum[2 * bin + 1] = im / weight;
+  }
+  fft.inverse(spectrum, response);
+  const near = Float32Array.from(
+    { length: 2 * MOST_OFF + 1 },
+    (_, i) => response[(i - MOST_OFF + FRAME) % FRAME],
+  );
+  let best = 0;
+  for (let i = 0; i < near.length; i++) if (abs(near[i]) > abs(near[best])) best = i;
+  if (abs(near[best]) < STANDS * robustSpread(near)) return null;
+  return best - MOST_OFF + vertexOffset(near, best);
+}

@@ -1,0 +1,95 @@
+import type { Stereo } from '../audio/planes.ts';
+import type { RealFft } from '../measure/fft.ts';
+
+const { cos, floor, PI, round, sin } = Math;
+
+/** Sounds are taken apart in frames of so many samples (43 ms at 48 kHz), each half a frame after the one before. */
+export const FRAME = 2048;
+export const HOP = FRAME / 2;
+/** Of the bins of a frame, the first (which packs two ends of the spectrum) is left out. */
+export const BINS = FRAME / 2;
+/** What a frame's spectrum takes: real and imaginary parts in turn. */
+export const ROW = 2 * BINS;
+
+/** Both for taking apart and for putting together: their squares add up to one over frames that overlap by half. */
+const WINDOW = Float32Array.from({ length: FRAME }, (_, i) => sin((PI * (i + 0.5)) / FRAME));
+
+/** How a sound lies in another one: so many samples later at its start, and so many more with every sample. */
+export interface LagLine {
+  atStart: number;
+  perSample: number;
+}
+
+/** How many frames it takes to cover so many samples: the first begins half a frame before them. */
+export function framesOver(samples: number): number {
+  return floor((samples + HOP - 1) / HOP) + 1;
+}
+
+/** The spectra of a plane, frame after frame. */
+export function spectraOf(fft: RealFft, plane: Float32Array): Float32Array {
+  const frames = framesOver(plane.length);
+  const spectra = new Float32Array(frames * ROW);
+  const samples = new Float32Array(FRAME);
+  for (let frame = 0; frame < frames; frame++) {
+    cut(plane, (frame - 1) * HOP, samples);
+    fft.forward(samples, spectra.subarray(frame * ROW, (frame + 1) * ROW));
+  }
+  return spectra;
+}
+
+/**
+ * The spectra of a plane as it lies in another one, frame by frame of that: whole samples of the lag by where it is cut, the rest by turning phases.
+ * @param margin which sample of the plane lies at the start of the other one without a lag
+ */
+export function alignedSpectra(
+  fft: RealFft,
+  plane: Float32Array,
+  margin: number,
+  frames: number,
+  lag: LagLine,
+): Float32Array {
+  const spectra = new Float32Array(frames * ROW);
+  const samples = new Float32Array(FRAME);
+  for (let frame = 0; frame < frames; frame++) {
+    const late = lag.atStart + lag.perSample * frame * HOP;
+    const whole = round(late);
+    cut(plane, (frame - 1) * HOP + margin - whole, samples);
+    const spectrum = spectra.subarray(frame * ROW, (frame + 1) * ROW);
+    fft.forward(samples, spectrum);
+    turn(spectrum, late - whole);
+  }
+  return spectra;
+}
+
+/** Puts spectra together to a plane again. */
+export function planeOf(fft: RealFft, spectra: Float32Array, samples: number): Float32Array {
+  const plane = new Float32Array(samples);
+  const frames = framesOver(samples);
+  const part = new Float32Array(FRAME);
+  for (let frame = 0; frame < frames; frame++) {
+    fft.inverse(spectra.subarray(frame * ROW, (frame + 1) * ROW), part);
+    const from = (frame - 1) * HOP;
+    for (let i = Math.max(0, -from); i < FRAME && from + i < samples; i++)
+      plane[from + i] += (part[i] * WINDOW[i]) / FRAME;
+  }
+  return plane;
+}
+
+/** The middle of both sides, and half of what they differ by: sides that are alike make the second nearly nothing. */
+export function middleAndSide([left, right]: Stereo): Stereo {
+  return [left.map((value, i) => (value + right[i]) / 2), left.map((value, i) => (value - right[i]) / 2)];
+}
+
+function cut(plane: Float32Array, from: number, into: Float32Array): void {
+  for (let i = 0; i < FRAME; i++) into[i] = (plane[from + i] ?? 0) * WINDOW[i];
+}
+
+/** Delays a spectrum by a part of a sample. */
+function turn(spectrum: Float32Array, late: number): void {
+  for (let bin = 1; bin < BINS; bin++) {
+    const angle = (-2 * PI * bin * late) / FRAME;
+    const [re, im] = [spectrum[2 * bin], spectrum[2 * bin + 1]];
+    spectrum[2 * bin] = re * cos(angle) - im * sin(angle);
+    spectrum[2 * bin + 1] = re * sin(angle) + im * cos(angle);
+  }
+}
