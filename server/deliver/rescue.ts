@@ -48,6 +48,9 @@ const AROUND_S = 2.5;
 /** So much of the reference is read before and after what is needed (s). */
 const MARGIN_S = 1;
 
+/** What a coder made of a sound beside others does not go with it: no more than this is claimed where a track was coded (dB). */
+const MOST_AFTER_CODING_DB = 12;
+
 /** A part of a stretch (frames of the track). */
 interface Section {
   from: number;
@@ -81,13 +84,17 @@ export async function rescueTrack(
       (share) => onProgress(0.7 + 0.3 * share),
     );
     await rename(part, outPath);
+    const down = (parts: Subtraction[]) => {
+      const known = downDb(parts);
+      return known === null || !done.isLossy ? known : Math.min(known, MOST_AFTER_CODING_DB);
+    };
     return {
-      downDb: downDb(done.parts),
+      downDb: down(done.parts),
       intervals: leaks.map((leak) => ({
         startS: leak.startS,
         endS: leak.endS,
         levelDb: leak.levelDb,
-        downDb: downDb(done.parts.filter((_, at) => sections[at].leak === leak)),
+        downDb: down(done.parts.filter((_, at) => sections[at].leak === leak)),
       })),
       verdict,
       leaks: left,
@@ -126,7 +133,7 @@ interface Without {
 async function writeWithout(
   { path, track, reference, sections, outPath }: Without,
   onProgress: (share: number) => void,
-): Promise<{ parts: Subtraction[]; frames: number }> {
+): Promise<{ parts: Subtraction[]; frames: number; isLossy: boolean }> {
   const file = await AudioFile.open(path, { allowCut: true });
   const { channels, codec, durationS, name } = file.tracks[track];
   const stem = Stem.of(file, track);
@@ -189,7 +196,10 @@ async function writeWithout(
           lag: { atStart: 0, perSample: driftPerSample },
         });
         parts.push(found);
-        for (const side of [0, 1]) takeOut(becomes[side], found.taken[side], count);
+        // At the very beginning and end of the track there is nothing to fade from or to.
+        const isAtEnd = count < section.to - section.from || section.to >= durationS * STEM_RATE;
+        for (const side of [0, 1])
+          takeOut(becomes[side], found.taken[side].subarray(0, count), section.from > 0, !isAtEnd);
         await writeTo(section.to - OVERLAP_S * STEM_RATE);
       }
     });
@@ -199,7 +209,7 @@ async function writeWithout(
       await writeTo(written + becomes[0].length);
     }
     await writer.finish();
-    return { parts, frames: written };
+    return { parts, frames: written, isLossy: !codec.startsWith('pcm') && codec !== 'flac' };
   } catch (error) {
     await writer.cancel().catch(() => {});
     throw error;
@@ -210,9 +220,13 @@ async function writeWithout(
 }
 
 /** Subtracts, fading in and out where sections overlap. */
-function takeOut(plane: Float32Array, taken: Float32Array, count: number): void {
+function takeOut(plane: Float32Array, taken: Float32Array, fadesIn: boolean, fadesOut: boolean): void {
   const overlap = OVERLAP_S * STEM_RATE;
-  for (let i = 0; i < count; i++) plane[i] -= taken[i] * Math.min(1, i / overlap, (count - i) / overlap);
+  for (let i = 0; i < taken.length; i++) {
+    const before = fadesIn ? i / overlap : 1;
+    const after = fadesOut ? (taken.length - i) / overlap : 1;
+    plane[i] -= taken[i] * Math.min(1, before, after);
+  }
 }
 
 function joined(before: Stereo, more: Stereo, count: number): Stereo {
