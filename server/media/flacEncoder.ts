@@ -1,10 +1,5 @@
 import { EncodedPacket } from 'mediabunny';
 import {
-  AV_CHANNEL_LAYOUT_5POINT1_BACK,
-  AV_CHANNEL_LAYOUT_7POINT1,
-  AV_CHANNEL_LAYOUT_MONO,
-  AV_CHANNEL_LAYOUT_QUAD,
-  AV_CHANNEL_LAYOUT_STEREO,
   AV_CHANNEL_ORDER_UNSPEC,
   AV_CODEC_ID_FLAC,
   AV_SAMPLE_FMT_S32,
@@ -18,14 +13,8 @@ import {
   Packet,
   Rational,
 } from 'node-av';
+import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
 
-const LAYOUTS: Readonly<Record<number, typeof AV_CHANNEL_LAYOUT_MONO>> = {
-  1: AV_CHANNEL_LAYOUT_MONO,
-  2: AV_CHANNEL_LAYOUT_STEREO,
-  4: AV_CHANNEL_LAYOUT_QUAD,
-  6: AV_CHANNEL_LAYOUT_5POINT1_BACK,
-  8: AV_CHANNEL_LAYOUT_7POINT1,
-};
 const MOST_CHANNELS = 8;
 const BITS = 24;
 /** Samples of 24 bits stand in the upper part of 32. */
@@ -35,7 +24,7 @@ const SHIFT = 32 - BITS;
 const MARK = [0x66, 0x4c, 0x61, 0x43, 0x80, 0, 0];
 
 function layoutOf(channels: number) {
-  return LAYOUTS[channels] ?? { nbChannels: channels, order: AV_CHANNEL_ORDER_UNSPEC, mask: 0n };
+  return CHANNEL_LAYOUTS[channels] ?? { nbChannels: channels, order: AV_CHANNEL_ORDER_UNSPEC, mask: 0n };
 }
 
 /** Codes sound without loss at 24 bits (FFmpeg's encoder); the media library's own way keeps 16. Close it when done. */

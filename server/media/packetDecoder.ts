@@ -1,9 +1,4 @@
 import {
-  AV_CHANNEL_LAYOUT_5POINT1_BACK,
-  AV_CHANNEL_LAYOUT_7POINT1,
-  AV_CHANNEL_LAYOUT_MONO,
-  AV_CHANNEL_LAYOUT_QUAD,
-  AV_CHANNEL_LAYOUT_STEREO,
   AV_CODEC_ID_AAC,
   AV_CODEC_ID_AC3,
   AV_CODEC_ID_EAC3,
@@ -28,6 +23,7 @@ import {
   Packet,
   Rational,
 } from 'node-av';
+import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
 import { unpackPcm } from './pcm.ts';
 
 const CODECS: Readonly<Record<string, AVCodecID>> = {
@@ -38,13 +34,6 @@ const CODECS: Readonly<Record<string, AVCodecID>> = {
   flac: AV_CODEC_ID_FLAC,
   ac3: AV_CODEC_ID_AC3,
   eac3: AV_CODEC_ID_EAC3,
-};
-const LAYOUTS: Readonly<Record<number, typeof AV_CHANNEL_LAYOUT_MONO>> = {
-  1: AV_CHANNEL_LAYOUT_MONO,
-  2: AV_CHANNEL_LAYOUT_STEREO,
-  4: AV_CHANNEL_LAYOUT_QUAD,
-  6: AV_CHANNEL_LAYOUT_5POINT1_BACK,
-  8: AV_CHANNEL_LAYOUT_7POINT1,
 };
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
@@ -83,7 +72,7 @@ export class PacketDecoder {
     this.packet.alloc();
     this.context.allocContext3(found);
     this.context.sampleRate = sampleRate;
-    if (LAYOUTS[channels]) this.context.channelLayout = LAYOUTS[channels];
+    if (CHANNEL_LAYOUTS[channels]) this.context.channelLayout = CHANNEL_LAYOUTS[channels];
     this.context.timeBase = new Rational(1, sampleRate);
     this.context.codecType = AVMEDIA_TYPE_AUDIO;
     this.context.codecId = CODECS[codec];
