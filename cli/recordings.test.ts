@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../core/demo/setups.ts';
@@ -134,6 +134,19 @@ describe('northfen upload', () => {
     expect(await main([...args, '--even-if-not-clean'])).toBe(3);
     expect(existsSync(file('not.mp4'))).toBe(true);
     expect(JSON.parse(readFileSync(file('not.mp4.proof.json'), 'utf8')).verdict).toBe('not clean');
+  });
+
+  test('never writes over what it is made of, by whatever name', async () => {
+    const before = readFileSync(file('evening.mkv'));
+    symlinkSync(folder.path, file('also here'));
+    for (const out of [file('evening.mkv'), join(file('also here'), 'evening.mkv')]) {
+      expect(await main(['upload', file('evening.mkv'), '--track', '3', '--out', out])).toBe(1);
+      expect(await main(['remux', file('evening.mkv'), out])).toBe(1);
+      const rescue = ['rescue', file('evening.mkv'), '--track', '2', '--reference', '1'];
+      expect(await main([...rescue, '--out', out])).toBe(1);
+    }
+    expect(printed.errors.match(/written over itself/g)).toHaveLength(6);
+    expect(readFileSync(file('evening.mkv')).equals(before)).toBe(true);
   });
 
   test('writes what is clean, and says where nothing was looked for', async () => {

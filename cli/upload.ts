@@ -4,6 +4,7 @@ import { limitWords, type UntestedPair, type Verdict, verdictOf } from '../core/
 import { checkUpload } from '../server/deliver/checkUpload.ts';
 import { type Upload, writeUpload } from '../server/deliver/writeUpload.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
+import { refuseOver } from '../server/media/keepOriginals.ts';
 import type { Reference } from '../server/media/references.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
@@ -42,6 +43,7 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const tracks = await chosenTracks(names, options);
   const { references, untested } = await restricted(names, tracks, options);
   const outPath = resolve(options.out);
+  await refuseOver(outPath, [resolve(path), ...references.map((one) => one.path)]);
   // Its kind is told by the end of its name, also while nobody is to take it for done.
   const unchecked = outPath.replace(extname(outPath), `.unchecked${extname(outPath)}`);
   try {

@@ -7,6 +7,8 @@ import { downDb, type Subtraction, subtract } from '../../core/rescue/subtract.t
 import type { TaskRunner } from '../jobs/runner.ts';
 import { verifyRecording } from '../jobs/verify.ts';
 import { AudioFile } from '../media/audioFile.ts';
+import { refuseOver } from '../media/keepOriginals.ts';
+import { MediaError } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE, Stem } from '../media/stem.ts';
 import { TakeWriter } from '../media/takeWriter.ts';
@@ -60,13 +62,14 @@ interface Section {
 
 /**
  * Takes a sound out of a track, wherever a check finds it, and checks what is left. Where it is not found, the track stays as it is.
- * @throws {MediaError} when a file does not decode, or has no such track
+ * @throws {MediaError} when a file does not decode, has no such track or one of more than two channels, or would be written over
  */
 export async function rescueTrack(
   runner: TaskRunner,
   { path, track, reference, outPath }: RescueRequest,
   onProgress: (share: number) => void = () => {},
 ): Promise<Rescue> {
+  await refuseOver(outPath, [path, reference.path]);
   const asked = { ...reference, forbiddenIn: [track] };
   const { leaks } = await verifyRecording(runner, path, [asked], {
     onProgress: (share) => onProgress(0.3 * share),
@@ -136,6 +139,13 @@ async function writeWithout(
 ): Promise<{ parts: Subtraction[]; frames: number; isLossy: boolean }> {
   const file = await AudioFile.open(path, { allowCut: true });
   const { channels, codec, durationS, name } = file.tracks[track];
+  if (channels > 2) {
+    file.close();
+    throw new MediaError(
+      'unsupported',
+      `Track ${track + 1} has ${channels} channels. Only one or two can be rescued: fold it to stereo first.`,
+    );
+  }
   const stem = Stem.of(file, track);
   const writer = await TakeWriter.create(
     outPath,

@@ -1,5 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
-import { basename, extname, resolve } from 'node:path';
+import { basename, extname } from 'node:path';
 import {
   MkvOutputFormat,
   MovOutputFormat,
@@ -10,6 +10,7 @@ import {
 } from 'mediabunny';
 import { diskTarget } from './diskFile.ts';
 import { nameHandlers } from './handlerNames.ts';
+import { refuseOver } from './keepOriginals.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 
@@ -55,11 +56,7 @@ export async function beginFile(
       'unsupported',
       `${basename(outPath)} must end in ${Object.keys(FORMATS).join(', ')}: that says how it is written.`,
     );
-  if (resolve(from) === resolve(outPath))
-    throw new MediaError(
-      'unsupported',
-      `${basename(from)} would be written over itself. Choose another name, so that the original stays.`,
-    );
+  await refuseOver(outPath, [from]);
   const part = `${outPath}.part`;
   const format = formatOf(index);
   const output = new Output({ format, target: diskTarget(part) });
