@@ -1,12 +1,12 @@
 import { resolve } from 'node:path';
-import { type Verdict, verdictOf } from '../core/check/verification.ts';
+import { NOTHING_TO_COMPARE, type Verdict, verdictOf } from '../core/check/verification.ts';
 import { handOff } from '../server/deliver/handoff.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
+import { restrictedSounds, type VerifyOptions } from './asked.ts';
 import { printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 import { today } from './setupFile.ts';
-import { askedFor, restrictedByName, type VerifyOptions } from './verify.ts';
 
 /** Writes what an editor needs of a recording into a folder. @returns what the check of it says */
 export async function handoff(
@@ -16,20 +16,24 @@ export async function handoff(
   const file = await AudioFile.open(path, { allowCut: true });
   const names = file.tracks.map(({ name }) => ({ name }));
   file.close();
-  const isSaid = options.setup || options.forbid || options.reference;
-  const forbid = isSaid ? options.forbid : restrictedByName(names);
-  const asked = await askedFor(names, { ...options, forbid });
-  const { leaks, untested: silent } = await withRunner((runner) =>
-    verifyRecording(runner, resolve(path), asked.references),
+  const { sounds, unknown } = await restrictedSounds(names, options);
+  // What carries nothing but such a sound is off anyway; all others are looked at.
+  const others = names.flatMap((_, at) => (sounds.some(({ track }) => track === at) ? [] : [at]));
+  const references = others.length > 0 ? sounds.map((sound) => ({ ...sound, forbiddenIn: others })) : [];
+  const cannotBe = unknown.flatMap((reference) =>
+    others.map((track) => ({ reference, track: track + 1, reason: NOTHING_TO_COMPARE })),
   );
-  const untested = [...silent, ...asked.untested];
-  const isAny = asked.references.length > 0 || untested.length > 0;
+  const { leaks, untested: silent } = await withRunner((runner) =>
+    verifyRecording(runner, resolve(path), references),
+  );
+  const untested = [...silent, ...cannotBe];
+  const isAny = references.length > 0 || untested.length > 0;
   const verdict = isAny ? verdictOf(leaks, untested) : null;
   const written = await handOff({
     path: resolve(path),
     folder: resolve(options.out),
     format: options.format,
-    references: asked.references,
+    references,
     found: { verdict, leaks, untested },
     today: today(),
   });

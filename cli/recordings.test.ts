@@ -149,12 +149,32 @@ describe('northfen upload', () => {
     expect(readFileSync(file('evening.mkv')).equals(before)).toBe(true);
   });
 
+  test('finds what must not be in it in whatever it is made of, also in the very track that carries it', async () => {
+    const args = ['upload', file('evening.mkv'), '--out', file('itself.mp4'), '--json'];
+    for (const chosen of [
+      ['--track', '1'],
+      ['--track', '1', '--track', '3'],
+      ['--track', '1', '--forbid', '1'],
+    ]) {
+      printed.out = '';
+      expect(await main([...args, ...chosen])).toBe(3);
+      expect(JSON.parse(printed.out)).toMatchObject({
+        verdict: 'not clean',
+        leaks: [{ reference: 'Records' }],
+      });
+    }
+    expect(existsSync(file('itself.mp4'))).toBe(false);
+  });
+
   test('writes what is clean, and says where nothing was looked for', async () => {
     const args = ['upload', file('evening.mkv'), '--lufs', '-20', '--json'];
     expect(await main([...args, '--track', '3', '--out', file('clean.mp4')])).toBe(0);
     expect(JSON.parse(printed.out)).toMatchObject({ verdict: 'clean', leaks: [], untested: [], tracks: [3] });
     printed.out = '';
-    expect(await main([...args, '--track', '1', '--out', file('alone.mp4')])).toBe(0);
+    await main(['extract', file('evening.mkv'), '--track', '3', '--out', file('game')]);
+    printed.out = '';
+    const alone = ['upload', file('game/03 Game.wav'), '--track', '1', '--out', file('alone.mp4'), '--json'];
+    expect(await main(alone)).toBe(0);
     expect(JSON.parse(printed.out)).toMatchObject({ verdict: null, leaks: [] });
     expect(readdirSync(folder.path).filter((name) => /part$|unchecked/.test(name))).toEqual([]);
   });

@@ -1,14 +1,20 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, resolve } from 'node:path';
-import { limitWords, type UntestedPair, type Verdict, verdictOf } from '../core/check/verification.ts';
+import {
+  limitWords,
+  NOTHING_TO_COMPARE,
+  type UntestedPair,
+  type Verdict,
+  verdictOf,
+} from '../core/check/verification.ts';
 import { checkUpload } from '../server/deliver/checkUpload.ts';
 import { type Upload, writeUpload } from '../server/deliver/writeUpload.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import { refuseOver } from '../server/media/keepOriginals.ts';
 import type { Reference } from '../server/media/references.ts';
+import { restrictedSounds, uploadTracksOf } from './asked.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
-import { askedFor, restrictedByName, uploadTracksOf } from './verify.ts';
 
 /** What is asked of an upload. Tracks count from one, times are seconds. */
 export interface UploadOptions {
@@ -41,11 +47,15 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const names = file.tracks.map(({ name }) => ({ name }));
   file.close();
   const tracks = await chosenTracks(names, options);
-  const { references, untested } = await restricted(names, tracks, options);
+  const { sounds, unknown } = await restrictedSounds(names, options);
+  // Whatever it is made of: a track that is chosen may be what must not be in it.
+  const references = sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
+  const untested = unknown.map((reference) => ({ reference, track: 1, reason: NOTHING_TO_COMPARE }));
   const outPath = resolve(options.out);
   await refuseOver(outPath, [resolve(path), ...references.map((one) => one.path)]);
   // Its kind is told by the end of its name, also while nobody is to take it for done.
-  const unchecked = outPath.replace(extname(outPath), `.unchecked${extname(outPath)}`);
+  const end = extname(outPath);
+  const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
   try {
     const made = await writeUpload({
       path: resolve(path),
@@ -103,22 +113,8 @@ async function chosenTracks(names: { name: string | null }[], options: UploadOpt
   );
 }
 
-/** What must not be in it: what is said, what a setup does not allow, else tracks whose names say music or friends. */
-async function restricted(
-  names: { name: string | null }[],
-  tracks: number[],
-  options: UploadOptions,
-): Promise<{ references: Reference[]; untested: UntestedPair[] }> {
-  const isSaid = options.setup || options.forbid || options.reference;
-  const forbid = isSaid
-    ? options.forbid
-    : restrictedByName(names).filter((track) => !tracks.includes(track - 1));
-  const asked = await askedFor(names, { ...options, forbid, in: tracks.map((track) => track + 1) });
-  return { references: asked.references, untested: asked.untested };
-}
-
 function wordsOf(
-  { out, lufs, evenIfNotClean, evenIfNotTestable }: UploadOptions,
+  { out, lufs, peak, evenIfNotClean, evenIfNotTestable }: UploadOptions,
   made: Upload,
   { verdict, leaks, untested }: Findings,
   isAllowed: boolean,
@@ -135,6 +131,11 @@ function wordsOf(
   const names = (list: { reference?: string }[]) => [...new Set(list.map((one) => one.reference))].join(', ');
   return [
     `${isAllowed ? out : 'Not written'}: ${clock(made.lengthS)} from ${clock(made.fromS)} on, ${figure(made.lufs, 'LUFS')}, true peak ${figure(made.truePeakDbtp, 'dBTP')}${made.isLimited ? ', peaks held down' : ''}.`,
+    ...(made.truePeakDbtp !== null && made.truePeakDbtp > peak
+      ? [
+          `Its peaks are above the ${peak} dBTP that were asked for: coding brings them up again. Try a lower loudness.`,
+        ]
+      : []),
     ...(Math.abs((made.lufs ?? lufs) - lufs) > 0.5
       ? [`It stays quieter than the ${lufs} LUFS that were asked for: its peaks would have to be crushed.`]
       : []),
