@@ -92,6 +92,24 @@ describe('another container', () => {
     expect(bytes.indexOf('moov')).toBeLessThan(bytes.indexOf('mdat'));
   });
 
+  test('holds a picture that is quick after a slow beginning', async () => {
+    // Six hundred frames at five a second, then a thousand at a hundred: far more than the beginning lets expect.
+    const pace = "setpts='if(lt(N,600),N/5,120+(N-600)/100)/TB'";
+    const source = ['-f', 'lavfi', '-i', 'testsrc=size=64x36:rate=25:duration=120', '-vf', pace];
+    ffmpeg([
+      ...source,
+      '-fps_mode',
+      'passthrough',
+      '-c:v',
+      'libx264',
+      '-preset',
+      'ultrafast',
+      file('paces.mkv'),
+    ]);
+    await remux(file('paces.mkv'), file('paces.mp4'));
+    expect(hashesOf('paces.mp4')).toEqual(hashesOf('paces.mkv'));
+  });
+
   test('is refused in words where it does not fit, and leaves nothing', async () => {
     ffmpeg(['-i', file('in.mkv'), '-map', '0:a:0', '-c:a', 'pcm_s24le', file('plain.wav')]);
     await expect(remux(file('plain.wav'), file('plain.mp4'))).rejects.toThrow('.mp4 cannot hold pcm-s24');

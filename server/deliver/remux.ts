@@ -2,9 +2,8 @@ import { basename, extname } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny';
 import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
-import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError } from '../media/mediaError.ts';
-import { copyAll, TrackCopy } from '../media/trackCopy.ts';
+import { copyAll, MorePacketsError, type PacketCount, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
 export interface RemuxedTrack {
@@ -30,10 +29,23 @@ export async function remux(
   outPath: string,
   onProgress: (share: number) => void = () => {},
 ): Promise<Remuxed> {
-  prepareMediaLibrary();
+  try {
+    return await write(path, outPath, isIndexed(outPath) ? 'reckoned' : 'not needed', onProgress);
+  } catch (error) {
+    if (!(error instanceof MorePacketsError)) throw error;
+    return write(path, outPath, 'counted', onProgress);
+  }
+}
+
+async function write(
+  path: string,
+  outPath: string,
+  count: PacketCount,
+  onProgress: (share: number) => void,
+): Promise<Remuxed> {
+  const hasIndex = count !== 'not needed';
+  const file = await beginFile(outPath, path, hasIndex ? 'in front' : 'at the end');
   const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
-  const isCounted = isIndexed(outPath);
-  const file = await beginFile(outPath, path, isCounted ? 'in front' : 'at the end');
   try {
     const tracks = await tracksOf(input, path);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
@@ -41,12 +53,12 @@ export async function remux(
     if (usable.length === 0)
       throw new MediaError('no-audio', `${basename(path)} holds neither sound nor picture that can be read.`);
     refuseUnfit(usable, file, outPath);
-    for (const copy of usable) await copy.addTo(file.output, isCounted);
+    for (const copy of usable) await copy.addTo(file.output, count);
     await file.output.start();
     const lengthS = Math.max(0.001, await input.computeDuration());
     // What lies before the start (sound that decoders leave out) stays there where the container can say so, else all of it moves.
     const earliestS = Math.min(...usable.map(({ packet }) => packet?.timestamp ?? 0));
-    const laterS = isCounted ? 0 : Math.max(0, -earliestS);
+    const laterS = hasIndex ? 0 : Math.max(0, -earliestS);
     for (const copy of usable) copy.laterS = laterS;
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     const broken = usable.find(({ brokeOff }) => brokeOff !== null);

@@ -3,7 +3,6 @@ import { basename } from 'node:path';
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny';
 import { beginFile, isIndexed } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
-import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseUnfit } from './remux.ts';
@@ -46,10 +45,9 @@ export async function writeUpload(
   request: UploadRequest,
   onProgress: (share: number) => void = () => {},
 ): Promise<Upload> {
-  prepareMediaLibrary();
   const { path, outPath, tracks, targetLufs, ceilingDbtp } = request;
-  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
   const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
+  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
   const soundPath = `${outPath}.sound.part`;
   try {
     const cut = await cutOf(input, request);
@@ -118,7 +116,7 @@ async function mux(
   }: { picture: TrackCopy | null; soundPath: string; outPath: string; laterS: number },
   onPacket: (atS: number) => void,
 ): Promise<void> {
-  const isCounted = isIndexed(outPath);
+  const count = isIndexed(outPath) ? 'counted' : 'not needed';
   const coded = new Input({ source: new FilePathSource(soundPath), formats: ALL_FORMATS });
   try {
     const track = await coded.getPrimaryAudioTrack();
@@ -126,11 +124,11 @@ async function mux(
     if (!sound) throw new Error('the sound that was just coded cannot be read');
     if (picture) {
       picture.laterS = laterS;
-      await picture.addTo(output, isCounted);
+      await picture.addTo(output, count);
     }
-    await sound.addTo(output, isCounted);
+    await sound.addTo(output, count);
     // MP4 says that it begins before the start; elsewhere the frame that holds nothing yet is left out.
-    if (!isCounted) await sound.leaveOut();
+    if (count === 'not needed') await sound.leaveOut();
     sound.laterS = -PRIMING_S;
     await output.start();
     await copyAll(picture ? [picture, sound] : [sound], onPacket);

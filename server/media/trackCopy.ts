@@ -24,6 +24,15 @@ interface CopiedMetadata {
   maximumPacketCount?: number;
 }
 
+/**
+ * Whether a file that is written needs to know how many packets a track has at most: reckoned from its beginning, or counted one by one, which
+ * takes reading all of it.
+ */
+export type PacketCount = 'not needed' | 'reckoned' | 'counted';
+
+/** Thrown when a track has more packets than were reckoned: count them, and begin again. */
+export class MorePacketsError extends Error {}
+
 /** More packets than were counted on a stretch may come, by this factor and number. */
 const SPARE_FACTOR = 1.5;
 const SPARE_PACKETS = 64;
@@ -48,6 +57,8 @@ export class TrackCopy {
   private source: EncodedAudioPacketSource | EncodedVideoPacketSource | null = null;
   private readonly untilS: number;
   private lastedS = 0;
+  /** No more packets may come. */
+  private most = Number.POSITIVE_INFINITY;
 
   private constructor(track: InputTrack, codec: string, name: string | null, untilS: number) {
     this.track = track;
@@ -83,14 +94,15 @@ export class TrackCopy {
     return at ?? this.sink.getFirstPacket();
   }
 
-  /** Adds a track like this one to a file. @param isCounted whether the file needs to know how many packets come at most */
-  async addTo(output: Output, isCounted = false): Promise<void> {
+  /** Adds a track like this one to a file. */
+  async addTo(output: Output, count: PacketCount = 'not needed'): Promise<void> {
     const { track, codec } = this;
+    this.most = await this.mostPackets(count);
     const metadata: CopiedMetadata = {
       name: this.name ?? undefined,
       languageCode: await track.getLanguageCode(),
       disposition: await track.getDisposition(),
-      maximumPacketCount: isCounted ? await this.mostPackets() : undefined,
+      maximumPacketCount: this.most === Number.POSITIVE_INFINITY ? undefined : this.most,
     };
     if (track.isVideoTrack()) {
       this.source = new EncodedVideoPacketSource(codec as never);
@@ -111,10 +123,11 @@ export class TrackCopy {
     this.packet = this.packet && (await this.sink.getNextPacket(this.packet));
   }
 
-  /** Copies the packet that is next, and reads on. */
+  /** Copies the packet that is next, and reads on. @throws {MorePacketsError} where fewer were reckoned */
   async copy(): Promise<void> {
     const { packet, source, laterS } = this;
     if (!packet || !source) return;
+    if (this.packets >= this.most) throw new MorePacketsError();
     const decoderConfig = this.packets === 0 ? await this.config() : undefined;
     // The last packet of some files is said to last for nothing: players would leave it out.
     const duration = packet.duration > 0 ? packet.duration : this.lastedS;
@@ -145,7 +158,9 @@ export class TrackCopy {
     this.source?.close();
   }
 
-  private async mostPackets(): Promise<number> {
+  private async mostPackets(count: PacketCount): Promise<number> {
+    if (count === 'not needed') return Number.POSITIVE_INFINITY;
+    if (count === 'counted') return Math.max(1, (await this.track.computePacketStats()).packetCount);
     const { averagePacketRate } = await this.track.computePacketStats(COUNTED_PACKETS);
     const lengthS = (await this.track.getDurationFromMetadata()) ?? (await this.track.computeDuration());
     return Math.ceil(SPARE_FACTOR * averagePacketRate * lengthS) + SPARE_PACKETS;
