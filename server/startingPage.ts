@@ -1,4 +1,5 @@
 import type { RequestListener } from 'node:http';
+import { escaped } from '../core/words/escaped.ts';
 
 /** What the server answers with until it is ready: a page that looks again by itself, or an error for programs. */
 export function startingPage(stateOf: () => string): RequestListener {
@@ -29,8 +30,4 @@ h1 { font-family: serif; font-weight: 600 }
 </style></head>
 <body><main><h1>Northfen is starting</h1><p role="status">${escaped(state)}</p><p>This page opens Northfen by itself when it is ready.</p></main></body>
 </html>`;
-}
-
-function escaped(text: string): string {
-  return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;');
 }

@@ -1,6 +1,6 @@
 import { dayOf } from '../core/setup/day.ts';
 
-export { gainText as formatDb } from '../core/words/figures.ts';
+export { clockText as formatClock, gainText as formatDb } from '../core/words/figures.ts';
 
 /** Says a loudness or a peak with its unit, or "–" for silence. */
 export function formatLevel(value: number | null, unit: string): string {
@@ -18,14 +18,6 @@ export function parseFigure(text: string): number | null {
   const trimmed = text.trim().replace('−', '-').replace(',', '.');
   const value = Number(trimmed);
   return trimmed !== '' && Number.isFinite(value) ? value : null;
-}
-
-/** Says a time as minutes and seconds, with hours from the first on: "1:05", "2:01:05". */
-export function formatClock(seconds: number): string {
-  const whole = Math.round(seconds);
-  const [hours, minutes, rest] = [Math.floor(whole / 3600), Math.floor(whole / 60) % 60, whole % 60];
-  const tail = String(rest).padStart(2, '0');
-  return hours > 0 ? `${hours}:${String(minutes).padStart(2, '0')}:${tail}` : `${minutes}:${tail}`;
 }
 
 /** Says a size in bytes: "12.3 MB". */

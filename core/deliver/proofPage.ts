@@ -1,4 +1,6 @@
 import type { LeakInterval, UntestedPair, Verdict } from '../check/verification.ts';
+import { escaped } from '../words/escaped.ts';
+import { clockText } from '../words/figures.ts';
 
 /** What a proof stands on. */
 export interface DeliveryProof {
@@ -26,37 +28,24 @@ export function proofPage({
 }: DeliveryProof): string {
   const rows = leaks.map(
     ({ reference, track, startS, endS, levelDb }) =>
-      `<tr><td>${safe(reference)}</td><td>${track}</td><td>${clock(startS)}–${clock(endS)}</td><td>${levelDb.toFixed(1)} dB</td></tr>`,
+      `<tr><td>${escaped(reference)}</td><td>${track}</td><td>${clockText(startS)}–${clockText(endS)}</td><td>${levelDb.toFixed(1)} dB</td></tr>`,
   );
   const unknown = untested.map(
-    ({ reference, track, reason }) => `<li>${safe(reference)} in track ${track}: ${safe(reason)}.</li>`,
+    ({ reference, track, reason }) => `<li>${escaped(reference)} in track ${track}: ${escaped(reason)}.</li>`,
   );
   return `<!doctype html>
 <html lang="en">
 <meta charset="utf-8">
-<title>${safe(recording)}: what was checked</title>
+<title>${escaped(recording)}: what was checked</title>
 <style>
 body { font: 16px/1.5 Georgia, serif; max-width: 44em; margin: 2em auto; padding: 0 1em; color: #1f2a2c; background: #fcfaf4; }
 table { border-collapse: collapse; } td, th { text-align: left; padding: 0.2em 1em 0.2em 0; border-bottom: 1px solid #ccc4b0; }
 </style>
-<h1>${safe(recording)}</h1>
-<p>Checked with Northfen on ${safe(made)}: <strong>${verdict ?? 'nothing was looked for'}</strong>.</p>
-${lookedFor.length > 0 ? `<p>Looked for: ${lookedFor.map(safe).join(', ')}. ${safe(limits)}</p>` : ''}
+<h1>${escaped(recording)}</h1>
+<p>Checked with Northfen on ${escaped(made)}: <strong>${verdict ?? 'nothing was looked for'}</strong>.</p>
+${lookedFor.length > 0 ? `<p>Looked for: ${lookedFor.map(escaped).join(', ')}. ${escaped(limits)}</p>` : ''}
 ${rows.length > 0 ? `<h2>Found</h2><table><tr><th>What</th><th>Track</th><th>Where</th><th>How loud</th></tr>${rows.join('')}</table>` : ''}
 ${unknown.length > 0 ? `<h2>Could not be checked</h2><ul>${unknown.join('')}</ul>` : ''}
 </html>
 `;
-}
-
-function safe(text: string): string {
-  return text
-    .replaceAll('&', '&amp;')
-    .replaceAll('<', '&lt;')
-    .replaceAll('>', '&gt;')
-    .replaceAll('"', '&quot;');
-}
-
-function clock(seconds: number): string {
-  const whole = Math.round(seconds);
-  return `${Math.floor(whole / 60)}:${String(whole % 60).padStart(2, '0')}`;
 }

@@ -1,6 +1,7 @@
 import type { RealFft } from '../measure/fft.ts';
 import { robustSpread, vertexOffset } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
+import { type LinePoint, medianLine } from '../medianLine.ts';
 import { BINS, FRAME, HOP, type LagLine, ROW } from './spectra.ts';
 
 const { abs } = Math;
@@ -10,27 +11,26 @@ const BLOCK = 94;
 const MOST_OFF = 700;
 /** A block tells its lag where the peak stands so many spreads high. */
 const STANDS = 7;
-const LEAST_BLOCKS = 3;
+/** From so many blocks on they tell a drift. */
+const LEAST_BLOCKS = 4;
 
 /**
  * Finds how an aligned sound still lies off in a mix: the peaks of their correlation block by block, each bin weighted by the inverse of what else
- * sounds there, and the line through them (the median of slopes; Theil and Sen).
+ * sounds there, and the line through them.
  * @returns what is to be added to its lag; null where too little of it stands out
  */
 export function leftOver(fft: RealFft, mix: Float32Array, sound: Float32Array): LagLine | null {
   const frames = mix.length / ROW;
-  const known: { at: number; lag: number }[] = [];
+  const known: LinePoint[] = [];
   for (let from = 0; from + BLOCK / 2 < frames; from += BLOCK) {
     const to = Math.min(frames, from + BLOCK);
-    const lag = lagOf(fft, mix, sound, from, to);
-    if (lag !== null) known.push({ at: ((from + to) / 2) * HOP, lag });
+    const value = lagOf(fft, mix, sound, from, to);
+    if (value !== null) known.push({ at: ((from + to) / 2) * HOP, value });
   }
   if (known.length === 0) return null;
-  const slopes = known.flatMap((one, i) =>
-    known.slice(i + LEAST_BLOCKS).map((other) => (other.lag - one.lag) / (other.at - one.at)),
-  );
-  const perSample = slopes.length >= LEAST_BLOCKS ? median(slopes) : 0;
-  return { atStart: median(known.map(({ at, lag }) => lag - perSample * at)), perSample };
+  if (known.length < LEAST_BLOCKS) return { atStart: median(known.map(({ value }) => value)), perSample: 0 };
+  const { slope, atZero } = medianLine(known);
+  return { atStart: atZero, perSample: slope };
 }
 
 function lagOf(

@@ -1,3 +1,5 @@
+import { escaped } from '../words/escaped.ts';
+
 /** A named stretch (s). */
 export interface Chapter {
   name: string;
@@ -18,8 +20,7 @@ export function chaptersFile(chapters: Chapter[]): string {
 
 /** A line of text as a cue may hold it. */
 function plain(text: string): string {
-  const line = text.replace(/\s+/g, ' ').trim();
-  return line.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;');
+  return escaped(text.replace(/\s+/g, ' ').trim());
 }
 
 function clock(seconds: number): string {

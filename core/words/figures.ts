@@ -25,3 +25,11 @@ export function levelText(level: number): string {
 export function levelWords(gainDb: number): string {
   return Math.abs(gainDb) < 0.05 ? 'at full level (0.0 dB)' : `at ${gainText(gainDb)} dB`;
 }
+
+/** Says a time as minutes and seconds, with hours from the first on: "1:05", "2:01:05". */
+export function clockText(seconds: number): string {
+  const whole = Math.round(seconds);
+  const [hours, minutes, rest] = [Math.floor(whole / 3600), Math.floor(whole / 60) % 60, whole % 60];
+  const tail = String(rest).padStart(2, '0');
+  return hours > 0 ? `${hours}:${String(minutes).padStart(2, '0')}:${tail}` : `${minutes}:${tail}`;
+}

@@ -56,24 +56,19 @@ async function writeStretch(
 ): Promise<void> {
   const file = await AudioFile.open(path, { allowCut: true });
   const stem = Stem.of(file, track, { fromS });
-  const writer = await TakeWriter.create(
-    outPath,
-    [{ name: 'Alone', codec: 'flac', layout: 'mono', channels: undefined }],
-    {
-      container: 'flac',
-    },
-  );
   try {
-    await pass(
-      [stem],
-      ([[left, right]]: Stereo[], frames) =>
-        writer.add([[toMono([left.subarray(0, frames), right.subarray(0, frames)])]], frames),
-      { mostFrames: Math.round(lengthS * STEM_RATE) },
+    await TakeWriter.write(
+      outPath,
+      [{ name: 'Alone', codec: 'flac', layout: 'mono', channels: undefined }],
+      { container: 'flac' },
+      (writer) =>
+        pass(
+          [stem],
+          ([[left, right]]: Stereo[], frames) =>
+            writer.add([[toMono([left.subarray(0, frames), right.subarray(0, frames)])]], frames),
+          { mostFrames: Math.round(lengthS * STEM_RATE) },
+        ),
     );
-    await writer.finish();
-  } catch (error) {
-    await writer.cancel().catch(() => {});
-    throw error;
   } finally {
     await stem.close();
     file.close();

@@ -1,12 +1,11 @@
 import { mkdir, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { channelsOf } from '../../core/setup/channels.ts';
 import { fileName } from '../fileName.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { Resampler } from '../media/resample.ts';
 import { STEM_RATE } from '../media/stem.ts';
-import { TakeWriter } from '../media/takeWriter.ts';
+import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { addWavNotes, type Mark } from './wavChunks.ts';
 
 /** How tracks are written. */
@@ -120,12 +119,7 @@ class Extraction {
         'unsupported',
         `${file} is there already. Choose an empty folder, or move it away.`,
       );
-    const sheet = {
-      name,
-      codec: format === 'flac' ? 'flac' : codec === 'pcm-f32' ? 'pcm-f32' : 'pcm-s24',
-      layout: channels === 1 ? 'mono' : channels === 2 ? 'stereo' : 'multichannel',
-      channels: channels > 2 ? channelsOf(channels) : undefined,
-    } as const;
+    const sheet = losslessly({ channels, codec }, name, format);
     const isLarge = durationS * STEM_RATE * channels * MOST_BYTES_A_VALUE > MOST_WAV_BYTES;
     const writer = await TakeWriter.create(`${path}.part`, [sheet], { container: format, isLarge });
     return new Extraction(track, name, { folder, file }, writer, at48k(recording, track), channels);

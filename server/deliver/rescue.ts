@@ -1,9 +1,8 @@
 import { rename, rm } from 'node:fs/promises';
-import type { Stereo } from '../../core/audio/planes.ts';
-import { newStereo } from '../../core/audio/planes.ts';
+import { newStereo, type Stereo } from '../../core/audio/planes.ts';
 import type { LeakInterval, Verdict } from '../../core/check/verification.ts';
 import { withFft } from '../../core/measure/fft.ts';
-import { downDb, type Subtraction, subtract } from '../../core/rescue/subtract.ts';
+import { downDb, type Subtraction, type SubtractionRequest, subtract } from '../../core/rescue/subtract.ts';
 import type { TaskRunner } from '../jobs/runner.ts';
 import { verifyRecording } from '../jobs/verify.ts';
 import { AudioFile } from '../media/audioFile.ts';
@@ -11,7 +10,7 @@ import { refuseOver } from '../media/keepOriginals.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE, Stem } from '../media/stem.ts';
-import { TakeWriter } from '../media/takeWriter.ts';
+import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { UntilDamage } from '../media/untilDamage.ts';
 import { checkUpload } from './checkUpload.ts';
 
@@ -50,6 +49,8 @@ const AROUND_S = 2.5;
 /** So much of the reference is read before and after what is needed (s). */
 const MARGIN_S = 1;
 
+/** A track that may be longer than this is written as RF64 (s): floats in stereo pass 4 GB after three hours. */
+const LARGE_S = 2 * 3600;
 /** What a coder made of a sound beside others does not go with it: no more than this is claimed where a track was coded (dB). */
 const MOST_AFTER_CODING_DB = 12;
 
@@ -138,104 +139,134 @@ async function writeWithout(
   onProgress: (share: number) => void,
 ): Promise<{ parts: Subtraction[]; frames: number; isLossy: boolean }> {
   const file = await AudioFile.open(path, { allowCut: true });
-  const { channels, codec, durationS, name } = file.tracks[track];
-  if (channels > 2) {
-    file.close();
-    throw new MediaError(
-      'unsupported',
-      `Track ${track + 1} has ${channels} channels. Only one or two can be rescued: fold it to stereo first.`,
-    );
-  }
+  const info = file.tracks[track];
   const stem = Stem.of(file, track);
-  const writer = await TakeWriter.create(
-    outPath,
-    [
-      {
-        name: name ?? 'Rescued',
-        codec: codec === 'pcm-f32' ? 'pcm-f32' : 'pcm-s24',
-        layout: channels === 1 ? 'mono' : 'stereo',
-        channels: undefined,
-      },
-    ],
-    { container: 'wav', isLarge: durationS > 3600 },
-  );
-  const parts: Subtraction[] = [];
-  let written = 0;
-  /** The track from where it was written on, as it was and as it is to be. */
-  let was = newStereo(0);
-  let becomes = newStereo(0);
-  const readTo = async (frame: number) => {
-    const more = frame - written - was[0].length;
-    if (more <= 0) return;
-    const read = newStereo(more);
-    const got = await stem.read(read, more);
-    was = joined(was, read, got);
-    becomes = joined(becomes, read, got);
-  };
-  const writeTo = async (frame: number) => {
-    const count = Math.min(frame - written, becomes[0].length);
-    if (count <= 0) return;
-    await writer.add([becomes], count);
-    was = [was[0].slice(count), was[1].slice(count)];
-    becomes = [becomes[0].slice(count), becomes[1].slice(count)];
-    written += count;
-    onProgress(Math.min(1, written / STEM_RATE / Math.max(1, durationS)));
-  };
   try {
-    await withFft(async (makeFft) => {
-      for (const section of sections) {
-        while (written < section.from) {
-          const next = Math.min(section.from, written + STEM_RATE);
-          await readTo(next);
-          if (was[0].length === 0) return;
-          await writeTo(next);
+    if (info.channels > 2)
+      throw new MediaError(
+        'unsupported',
+        `Track ${track + 1} has ${info.channels} channels. Only one or two can be rescued: fold it to stereo first.`,
+      );
+    const sheet = losslessly(info, info.name ?? 'Rescued');
+    const isLarge = info.durationS > LARGE_S;
+    return await TakeWriter.write(outPath, [sheet], { container: 'wav', isLarge }, async (writer) => {
+      const passing = new PassingTrack(stem, writer, (frames) =>
+        onProgress(Math.min(1, frames / STEM_RATE / Math.max(1, info.durationS))),
+      );
+      const parts: Subtraction[] = [];
+      await withFft(async (makeFft) => {
+        for (const section of sections) {
+          const mix = await passing.readTo(section.from, section.to);
+          if (mix[0].length === 0) return;
+          const found = subtract(makeFft, { mix, ...(await alone(path, reference, section, mix[0].length)) });
+          parts.push(found);
+          // At the very beginning and end of the track there is nothing to fade from or to.
+          const isAtEnd =
+            mix[0].length < section.to - section.from || section.to >= info.durationS * STEM_RATE;
+          passing.takeOut(found.taken, section.from, { fadesIn: section.from > 0, fadesOut: !isAtEnd });
+          await passing.writeTo(section.to - OVERLAP_S * STEM_RATE);
         }
-        await readTo(section.to);
-        const count = Math.min(section.to - section.from, was[0].length);
-        const mix: Stereo = [was[0].subarray(0, count), was[1].subarray(0, count)];
-        const driftPerSample = (section.leak.driftPpm ?? 0) * 1e-6;
-        const fromS = section.from / STEM_RATE;
-        const middleS = (section.leak.startS + section.leak.endS) / 2;
-        const lagS = section.leak.offsetMs / 1000 + driftPerSample * (fromS - middleS);
-        const soundFromS = Math.max(0, fromS - lagS - MARGIN_S);
-        const sound = await stereoOf(path, reference, soundFromS, count / STEM_RATE + 2 * MARGIN_S);
-        const found = subtract(makeFft, {
-          mix,
-          reference: sound,
-          margin: Math.round((fromS - lagS - soundFromS) * STEM_RATE),
-          lag: { atStart: 0, perSample: driftPerSample },
-        });
-        parts.push(found);
-        // At the very beginning and end of the track there is nothing to fade from or to.
-        const isAtEnd = count < section.to - section.from || section.to >= durationS * STEM_RATE;
-        for (const side of [0, 1])
-          takeOut(becomes[side], found.taken[side].subarray(0, count), section.from > 0, !isAtEnd);
-        await writeTo(section.to - OVERLAP_S * STEM_RATE);
-      }
+      });
+      return {
+        parts,
+        frames: await passing.writeAll(),
+        isLossy: !info.codec.startsWith('pcm') && info.codec !== 'flac',
+      };
     });
-    for (;;) {
-      await readTo(written + STEM_RATE);
-      if (becomes[0].length === 0) break;
-      await writeTo(written + becomes[0].length);
-    }
-    await writer.finish();
-    return { parts, frames: written, isLossy: !codec.startsWith('pcm') && codec !== 'flac' };
-  } catch (error) {
-    await writer.cancel().catch(() => {});
-    throw error;
   } finally {
     await stem.close();
     file.close();
   }
 }
 
-/** Subtracts, fading in and out where sections overlap. */
-function takeOut(plane: Float32Array, taken: Float32Array, fadesIn: boolean, fadesOut: boolean): void {
-  const overlap = OVERLAP_S * STEM_RATE;
-  for (let i = 0; i < taken.length; i++) {
-    const before = fadesIn ? i / overlap : 1;
-    const after = fadesOut ? (taken.length - i) / overlap : 1;
-    plane[i] -= taken[i] * Math.min(1, before, after);
+/** The sound alone as it lies in a section of the track: where it begins there, and how it drifts. */
+async function alone(
+  path: string,
+  reference: Reference,
+  { from, leak }: Section,
+  frames: number,
+): Promise<Omit<SubtractionRequest, 'mix'>> {
+  const perSample = (leak.driftPpm ?? 0) * 1e-6;
+  const fromS = from / STEM_RATE;
+  // The offset is that of the middle of the stretch.
+  const lagS = leak.offsetMs / 1000 + perSample * (fromS - (leak.startS + leak.endS) / 2);
+  const soundFromS = Math.max(0, fromS - lagS - MARGIN_S);
+  return {
+    reference: await stereoOf(path, reference, soundFromS, frames / STEM_RATE + 2 * MARGIN_S),
+    margin: Math.round((fromS - lagS - soundFromS) * STEM_RATE),
+    lag: { atStart: 0, perSample },
+  };
+}
+
+/** A track that passes by from a file into another one, of which a part is held: as it was, and as it is to be. */
+class PassingTrack {
+  private readonly stem: Stem;
+  private readonly writer: TakeWriter;
+  private readonly onWritten: (frames: number) => void;
+  private written = 0;
+  private was = newStereo(0);
+  private becomes = newStereo(0);
+
+  constructor(stem: Stem, writer: TakeWriter, onWritten: (frames: number) => void) {
+    this.stem = stem;
+    this.writer = writer;
+    this.onWritten = onWritten;
+  }
+
+  /** Returns the track from one frame to another as it was, or as much as there is; what lies before is written. */
+  async readTo(from: number, to: number): Promise<Stereo> {
+    while (this.written < from) {
+      const next = Math.min(from, this.written + STEM_RATE);
+      await this.read(next);
+      if (this.was[0].length === 0) break;
+      await this.writeTo(next);
+    }
+    await this.read(to);
+    const [start, end] = [from - this.written, to - this.written];
+    return [this.was[0].subarray(start, end), this.was[1].subarray(start, end)];
+  }
+
+  /** Subtracts a sound from a frame on, fading where sections overlap. */
+  takeOut(taken: Stereo, from: number, { fadesIn, fadesOut }: { fadesIn: boolean; fadesOut: boolean }): void {
+    const overlap = OVERLAP_S * STEM_RATE;
+    for (const side of [0, 1]) {
+      const plane = this.becomes[side].subarray(from - this.written);
+      const frames = Math.min(plane.length, taken[side].length);
+      for (let i = 0; i < frames; i++) {
+        const before = fadesIn ? i / overlap : 1;
+        const after = fadesOut ? (taken[side].length - i) / overlap : 1;
+        plane[i] -= taken[side][i] * Math.min(1, before, after);
+      }
+    }
+  }
+
+  /** Writes what is held up to a frame. */
+  async writeTo(frame: number): Promise<void> {
+    const count = Math.min(frame - this.written, this.becomes[0].length);
+    if (count <= 0) return;
+    await this.writer.add([this.becomes], count);
+    this.was = [this.was[0].slice(count), this.was[1].slice(count)];
+    this.becomes = [this.becomes[0].slice(count), this.becomes[1].slice(count)];
+    this.written += count;
+    this.onWritten(this.written);
+  }
+
+  /** Writes all that is left. @returns how long the track is (frames) */
+  async writeAll(): Promise<number> {
+    for (;;) {
+      await this.read(this.written + this.was[0].length + STEM_RATE);
+      if (this.becomes[0].length === 0) return this.written;
+      await this.writeTo(this.written + this.becomes[0].length);
+    }
+  }
+
+  private async read(to: number): Promise<void> {
+    const more = to - this.written - this.was[0].length;
+    if (more <= 0) return;
+    const read = newStereo(more);
+    const got = await this.stem.read(read, more);
+    this.was = joined(this.was, read, got);
+    this.becomes = joined(this.becomes, read, got);
   }
 }
 

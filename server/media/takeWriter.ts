@@ -8,7 +8,8 @@ import {
   Output,
   WavOutputFormat,
 } from 'mediabunny';
-import { bitrateKbpsOf, channelCount } from '../../core/setup/channels.ts';
+import type { AudioTrackInfo } from '../../core/check/recording.ts';
+import { bitrateKbpsOf, channelCount, channelsOf } from '../../core/setup/channels.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
 import { FlacEncoder } from './flacEncoder.ts';
@@ -28,6 +29,20 @@ const CODED_FRAMES = 19_200;
 
 /** What a written track looks like: a subset of the track sheet's. */
 export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout' | 'channels'>;
+
+/** What a track of a recording is written as where nothing of it is to be lost: floats as floats, all else with 24 bits. */
+export function losslessly(
+  { channels, codec }: Pick<AudioTrackInfo, 'channels' | 'codec'>,
+  name: string,
+  format: 'wav' | 'flac' = 'wav',
+): WrittenTrack {
+  return {
+    name,
+    codec: format === 'flac' ? 'flac' : codec === 'pcm-f32' ? 'pcm-f32' : 'pcm-s24',
+    layout: channels === 1 ? 'mono' : channels === 2 ? 'stereo' : 'multichannel',
+    channels: channels > 2 ? channelsOf(channels) : undefined,
+  };
+}
 
 /** Options for writing. `spaceBytes` pretends that the disk is full beyond that many bytes. */
 export interface WriteOptions {
@@ -59,6 +74,27 @@ export class TakeWriter {
     });
     await output.start();
     return new TakeWriter(output, writers);
+  }
+
+  /**
+   * Creates a file, has it filled, and ends it. When that fails, writing stops; what there is of the file is left for the caller to remove.
+   * @returns what filling it gave
+   */
+  static async write<T>(
+    path: string,
+    tracks: WrittenTrack[],
+    options: WriteOptions,
+    fill: (writer: TakeWriter) => Promise<T>,
+  ): Promise<T> {
+    const writer = await TakeWriter.create(path, tracks, options);
+    try {
+      const filled = await fill(writer);
+      await writer.finish();
+      return filled;
+    } catch (error) {
+      await writer.cancel().catch(() => {});
+      throw error;
+    }
   }
 
   /**

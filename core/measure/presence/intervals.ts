@@ -1,8 +1,9 @@
 import { median } from '../../median.ts';
+import { medianLine } from '../../medianLine.ts';
 import { SAME_LAG, type WindowEvidence } from './windowEvidence.ts';
 import { FLAT_RATE, HOP_FRAMES, RATE, STRETCH_S, WINDOW_FRAMES } from './windows.ts';
 
-const { abs, floor, min } = Math;
+const { abs, max, min } = Math;
 
 /** A stretch of time in which the reference is heard in the track. */
 export interface PresenceInterval {
@@ -29,24 +30,13 @@ export interface LagTrend {
 const LEAST_FOR_TREND = 8;
 const LEAST_SPAN = 24;
 
-/**
- * Returns how the lags of windows run (the median of the slopes between windows far apart; Theil and Sen), so that single windows that are off
- * do not matter; null where there are too few to tell.
- */
+/** Returns how the lags of windows run; null where there are too few to tell. */
 export function lagTrend(windows: WindowEvidence[]): LagTrend | null {
-  const known = windows.filter(({ peak }) => peak !== null).sort((a, b) => a.index - b.index);
-  const span = (known.at(-1)?.index ?? 0) - (known[0]?.index ?? 0);
+  const known = windows.flatMap(({ peak, index }) => (peak ? [{ at: index, value: peak.lag }] : []));
+  const span = max(...known.map(({ at }) => at)) - min(...known.map(({ at }) => at));
   if (known.length < LEAST_FOR_TREND || span < LEAST_SPAN) return null;
-  const lagOf = (window: WindowEvidence) => window.peak?.lag ?? 0;
-  const half = floor(known.length / 2);
-  const slopes = known.slice(half).flatMap((later, at) => {
-    const earlier = known[at];
-    return later.index > earlier.index
-      ? [(lagOf(later) - lagOf(earlier)) / (later.index - earlier.index)]
-      : [];
-  });
-  const perWindow = median(slopes);
-  return { perWindow, atStart: median(known.map((one) => lagOf(one) - perWindow * one.index)) };
+  const { slope, atZero } = medianLine(known);
+  return { perWindow: slope, atStart: atZero };
 }
 
 /** The common level of some windows (dB); null where none was measured. */
