@@ -8,7 +8,7 @@ import {
 } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
 
-/** Which part of a track is copied (s, in the file's own time), and where it goes. */
+/** Which part of a track is copied (s, in the file's own time). */
 export interface Cut {
   /** A picture is copied from the last key frame before this on: it cannot be cut elsewhere without coding it anew. */
   fromS: number;
@@ -138,7 +138,7 @@ export class TrackCopy {
     } catch (error) {
       if (error instanceof DiskFullError || error instanceof StorageError) throw error;
       // What the writer does not take is damaged: times that run backwards.
-      this.breakOff('what comes next does not fit to what was before');
+      this.breakOff('what comes next does not fit what came before');
       return;
     }
     this.packets += 1;

@@ -13,7 +13,10 @@ export const THRESHOLDS = {
   spread: 2.8,
   /** Peak, and gain over its uncertainty, of a window that no other one has to back. */
   alone: 12,
-  /** With so high a gain over its uncertainty the others need not have one: sounds whose clocks drift apart have low peaks, but high gains. */
+  /**
+   * So high a gain over its uncertainty counts although the evidence is not spread over the window, or with a peak beyond chance alone: where clocks
+   * drift apart, peaks are low, but gains are high.
+   */
   byGain: 15,
   /** The gain over its uncertainty of windows that may back each other although their lags drift apart. */
   drifting: 6,
