@@ -15,6 +15,8 @@ const CORE = [
   'engine',
   'sounding',
   'check',
+  'deliver',
+  'marks',
   'balance',
   'plan',
   'room',

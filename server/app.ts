@@ -6,6 +6,7 @@ import { answerError } from './errors.ts';
 import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { checkRoutes } from './routes/checks.ts';
+import { deliveryRoutes, recordingRoutes } from './routes/deliveries.ts';
 import { mediaRoutes } from './routes/media.ts';
 import { mediaFolderRoutes } from './routes/mediaFolder.ts';
 import { presetRoutes } from './routes/presets.ts';
@@ -55,6 +56,8 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/renders', renderRoutes(context));
   app.use('/api/takes', takeRoutes(context));
   app.use('/api/checks', checkRoutes(context));
+  app.use('/api/checks/:id', recordingRoutes(context));
+  app.use('/api/deliveries', deliveryRoutes(context));
   app.use('/api/media-folder', mediaFolderRoutes(context));
   app.use(UPLOADS, uploadRoutes(context));
   app.use('/api', () => {

@@ -1,11 +1,14 @@
 import type { Logger } from 'pino';
 import type { EventHub } from './events.ts';
 import type { Checks } from './jobs/checks.ts';
+import type { Deliveries } from './jobs/deliveries.ts';
 import type { FolderWatch } from './jobs/folderWatch.ts';
 import type { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
 import type { CheckStore } from './store/checks.ts';
+import type { DeliveryStore } from './store/deliveries.ts';
 import type { JobStore } from './store/jobs.ts';
+import type { MarkStore } from './store/marks.ts';
 import type { MediaStore } from './store/media.ts';
 import type { PreferenceStore } from './store/preferences.ts';
 import type { PresetStore } from './store/presets.ts';
@@ -29,6 +32,9 @@ export interface ServerContext {
   checks: CheckStore;
   checking: Checks;
   watch: FolderWatch;
+  deliveries: DeliveryStore;
+  marks: MarkStore;
+  delivering: Deliveries;
   runner: TaskRunner;
   events: EventHub;
   log: Logger;

@@ -12,6 +12,9 @@ export type EventName =
   | 'presets'
   | 'check'
   | 'checks'
+  | 'delivery'
+  | 'deliveries'
+  | 'marks'
   | 'mediaFolder';
 
 /** Sends events to every open window (server-sent events). */

@@ -5,12 +5,15 @@ import type { ServerContext } from './context.ts';
 import { claimDataFolder, type DataFolder } from './dataFolder.ts';
 import { EventHub } from './events.ts';
 import { Checks } from './jobs/checks.ts';
+import { Deliveries } from './jobs/deliveries.ts';
 import { FolderWatch } from './jobs/folderWatch.ts';
 import { Renders } from './jobs/renders.ts';
 import type { TaskRunner } from './jobs/runner.ts';
 import { CheckStore } from './store/checks.ts';
 import { type Db, openDatabase } from './store/database.ts';
+import { DeliveryStore } from './store/deliveries.ts';
 import { JobStore } from './store/jobs.ts';
+import { MarkStore } from './store/marks.ts';
 import { MediaStore } from './store/media.ts';
 import { PreferenceStore } from './store/preferences.ts';
 import { PresetStore } from './store/presets.ts';
@@ -24,6 +27,8 @@ export interface OpenContextOptions {
   dataDir: string;
   /** The folder of recordings that is not Northfen’s own, where there is one. */
   mediaDir?: string | null;
+  /** Where what is made of recordings is put; a folder in the data folder where it is left out. */
+  deliverDir?: string | null;
   /** The folder, where it is claimed already. */
   folder?: DataFolder;
   runner: TaskRunner;
@@ -40,6 +45,7 @@ export interface OpenContextOptions {
 export function openContext({
   dataDir,
   mediaDir = null,
+  deliverDir,
   folder = claimDataFolder(dataDir),
   runner,
   log,
@@ -65,12 +71,27 @@ export function openContext({
   const checks = new CheckStore(db);
   const checking = new Checks({ dataDir, mediaDir, checks, setups, runner, events, log });
   const watch = new FolderWatch({ mediaDir, checking, preferences, setups, events, log });
+  const deliveries = new DeliveryStore(db);
+  const marks = new MarkStore(db);
+  const delivering = new Deliveries({
+    dataDir,
+    mediaDir,
+    deliverDir: deliverDir ?? join(dataDir, 'made'),
+    checks,
+    checking,
+    deliveries,
+    marks,
+    runner,
+    events,
+    log,
+  });
   checking.begin();
   watch.begin();
+  void delivering.begin();
   const renders = new Renders({ dataDir, jobs, takes, media, runner, events, log, spaceBytes });
   const close = async () => {
     await watch.close();
-    const stopped = Promise.all([renders.stopAll(), checking.stopAll()]);
+    const stopped = Promise.all([renders.stopAll(), checking.stopAll(), delivering.stopAll()]);
     await runner.close();
     await stopped;
     db.close();
@@ -91,6 +112,9 @@ export function openContext({
     checks,
     checking,
     watch,
+    deliveries,
+    marks,
+    delivering,
     runner,
     events,
     log,

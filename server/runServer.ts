@@ -28,8 +28,14 @@ export async function runServer({
   mediaDir,
   onReady,
 }: RunServerOptions): Promise<0 | 1> {
-  const { PORT, NORTHFEN_DATA_DIR, NORTHFEN_MEDIA_DIR, NORTHFEN_SIMULATED_DISK_BYTES, NORTHFEN_LOG } =
-    process.env;
+  const {
+    PORT,
+    NORTHFEN_DATA_DIR,
+    NORTHFEN_MEDIA_DIR,
+    NORTHFEN_DELIVER_DIR,
+    NORTHFEN_SIMULATED_DISK_BYTES,
+    NORTHFEN_LOG,
+  } = process.env;
   const log = pino({ level: NORTHFEN_LOG ?? 'warn' });
   let serving: Serving;
   try {
@@ -38,6 +44,7 @@ export async function runServer({
       port: portOf(port ?? PORT ?? String(DEFAULT_PORT)),
       dataDir: dataDir ?? NORTHFEN_DATA_DIR ?? defaultDataDir(),
       mediaDir: resolved(mediaDir ?? NORTHFEN_MEDIA_DIR),
+      deliverDir: resolved(NORTHFEN_DELIVER_DIR),
       demo,
       log,
       onState: (state) => console.log(`  ${state}`),

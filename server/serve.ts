@@ -15,6 +15,8 @@ export interface ServeOptions {
   dataDir: string;
   /** The folder of recordings to check, where there is one. */
   mediaDir?: string | null;
+  /** Where what is made of recordings is put. */
+  deliverDir?: string | null;
   /** Make the demo's recordings and setups where they are missing. */
   demo: boolean;
   /** The built interface, the shipped voices, and the built worker. */
@@ -48,7 +50,8 @@ export class StartError extends Error {
  * @throws {StartError} when the port cannot be had; {DataFolderError} when the folder cannot
  */
 export async function serve(options: ServeOptions): Promise<Serving> {
-  const { port, dataDir, mediaDir, demo, webDir, voicesDir, workerFile, log, spaceBytes } = options;
+  const { port, dataDir, mediaDir, deliverDir, demo, webDir, voicesDir, workerFile, log, spaceBytes } =
+    options;
   const { onState = () => {} } = options;
   const folder = claimDataFolder(dataDir);
   let state = 'Opening the data folder …';
@@ -61,7 +64,15 @@ export async function serve(options: ServeOptions): Promise<Serving> {
     const address = await listen(server, port);
     folder.setAddress(address);
     const runner = threadRunner(workerFile);
-    const context = openContext({ dataDir: folder.path, mediaDir, folder, runner, log, spaceBytes });
+    const context = openContext({
+      dataDir: folder.path,
+      mediaDir,
+      deliverDir,
+      folder,
+      runner,
+      log,
+      spaceBytes,
+    });
     const close = async () => {
       server.close();
       server.closeAllConnections();

@@ -20,12 +20,7 @@ export function parseFigure(text: string): number | null {
   return trimmed !== '' && Number.isFinite(value) ? value : null;
 }
 
-/** Says a size in bytes: "12.3 MB". */
-export function formatBytes(bytes: number): string {
-  if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
-  return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
-}
-
+export { bytesText as formatBytes } from '../core/words/figures.ts';
 /** Says a date and time in the reader's own way. */
 export function formatMoment(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });

@@ -118,11 +118,26 @@ export function planFromSetup(
 }
 
 /** Returns which sounds to look for in which tracks: each sound in the tracks whose uses it is not allowed for. */
-export function referencesOf({ tracks, files }: CheckPlan): PlannedReference[] {
-  const forbiddenIn = (notFor: PublishedUse[], self: number | null) =>
-    tracks.flatMap(({ goesTo }, at) =>
-      at !== self && goesTo.some((use) => notFor.includes(use)) ? [at] : [],
-    );
+export function referencesOf(plan: CheckPlan): PlannedReference[] {
+  return soundsOf(plan)
+    .map((sound) => ({
+      ...sound,
+      forbiddenIn: plan.tracks.flatMap(({ goesTo }, at) =>
+        at !== sound.track && goesTo.some((use) => sound.notFor.includes(use)) ? [at] : [],
+      ),
+    }))
+    .filter((one) => one.forbiddenIn.length > 0);
+}
+
+/** Returns every sound that is not allowed for a use, to be looked for in some tracks (counted from zero), whatever use those are put to. */
+export function restrictedFor(use: PublishedUse, plan: CheckPlan, tracks: number[]): PlannedReference[] {
+  return soundsOf(plan)
+    .filter(({ notFor }) => notFor.includes(use))
+    .map((sound) => ({ ...sound, forbiddenIn: tracks.filter((one) => one !== sound.track) }));
+}
+
+/** All sounds of a plan that can be looked for: tracks under names of their own, and files. */
+export function soundsOf({ tracks, files }: CheckPlan): Omit<PlannedReference, 'forbiddenIn'>[] {
   const names = tracks.map(({ carries }, at) => carries || `Track ${at + 1}`);
   return [
     ...tracks.map(({ notFor }, at) => ({
@@ -131,14 +146,7 @@ export function referencesOf({ tracks, files }: CheckPlan): PlannedReference[] {
       track: at,
       place: null,
       notFor,
-      forbiddenIn: forbiddenIn(notFor, at),
     })),
-    ...files.map(({ name, place, notFor }) => ({
-      name,
-      track: null,
-      place,
-      notFor,
-      forbiddenIn: forbiddenIn(notFor, null),
-    })),
-  ].filter((one) => one.forbiddenIn.length > 0);
+    ...files.map(({ name, place, notFor }) => ({ name, track: null, place, notFor })),
+  ];
 }

@@ -1,24 +1,49 @@
-import type { LeakInterval, UntestedPair, Verdict } from '../check/verification.ts';
+import { limitWords } from '../check/verification.ts';
 import { escaped } from '../words/escaped.ts';
 import { clockText } from '../words/figures.ts';
+import type { MadeFindings } from './records.ts';
 
 /** What a proof stands on. */
-export interface DeliveryProof {
+export interface DeliveryProof extends MadeFindings {
   recording: string;
+  /** The file that was made and checked; null where it is the recording itself that was checked. */
+  file: string | null;
   /** `YYYY-MM-DD` */
   made: string;
-  /** Null where nothing was to be looked for. */
-  verdict: Verdict | null;
-  leaks: LeakInterval[];
-  untested: UntestedPair[];
   /** What was looked for, and how faint it may be and is still found. */
   lookedFor: string[];
   limits: string;
 }
 
+/** Returns the proof that follows from what was looked for and found in a recording. */
+export function proofOfDelivery({
+  recording,
+  made,
+  found,
+  references,
+}: {
+  recording: string;
+  made: string;
+  found: MadeFindings;
+  references: { name: string; track: number | null }[];
+}): DeliveryProof {
+  return {
+    recording,
+    file: null,
+    made,
+    ...found,
+    lookedFor: [...new Set(references.map(({ name }) => name))],
+    limits: limitWords({
+      tracks: references.some(({ track }) => track !== null),
+      files: references.some(({ track }) => track === null),
+    }),
+  };
+}
+
 /** Returns a proof as a page that needs nothing beside it. */
 export function proofPage({
   recording,
+  file,
   made,
   verdict,
   leaks,
@@ -41,7 +66,8 @@ export function proofPage({
 body { font: 16px/1.5 Georgia, serif; max-width: 44em; margin: 2em auto; padding: 0 1em; color: #1f2a2c; background: #fcfaf4; }
 table { border-collapse: collapse; } td, th { text-align: left; padding: 0.2em 1em 0.2em 0; border-bottom: 1px solid #ccc4b0; }
 </style>
-<h1>${escaped(recording)}</h1>
+<h1>${escaped(file ?? recording)}</h1>
+${file === null ? '' : `<p>Made of ${escaped(recording)}, and checked as it is heard.</p>`}
 <p>Checked with Northfen on ${escaped(made)}: <strong>${verdict ?? 'nothing was looked for'}</strong>.</p>
 ${lookedFor.length > 0 ? `<p>Looked for: ${lookedFor.map(escaped).join(', ')}. ${escaped(limits)}</p>` : ''}
 ${rows.length > 0 ? `<h2>Found</h2><table><tr><th>What</th><th>Track</th><th>Where</th><th>How loud</th></tr>${rows.join('')}</table>` : ''}

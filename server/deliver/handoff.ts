@@ -1,8 +1,8 @@
 import { mkdir, stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join, relative, resolve, sep } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
-import { limitWords, type Verification } from '../../core/check/verification.ts';
-import { type DeliveryProof, proofPage } from '../../core/deliver/proofPage.ts';
+import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
+import type { HandedTrack, MadeFindings, MadeHandoff, MarkValues } from '../../core/deliver/records.ts';
 import { chaptersFile } from '../../core/timeline/chapters.ts';
 import { cueListFile } from '../../core/timeline/cueList.ts';
 import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
@@ -12,27 +12,22 @@ import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
-import { type ExtractedTrack, extractTracks } from './extractTracks.ts';
+import { extractTracks } from './extractTracks.ts';
 
 /** What an editor gets. */
 export interface HandoffRequest {
   path: string;
+  /** How the recording is called. */
+  name: string;
   folder: string;
   format?: 'wav' | 'flac';
   /** What was looked for in the recording, and found. */
   references: Reference[];
-  found: Pick<Verification, 'leaks' | 'untested'> & { verdict: Verification['verdict'] | null };
+  found: MadeFindings;
+  /** What was marked in it. */
+  marks?: MarkValues[];
   /** `YYYY-MM-DD` */
   today: string;
-}
-
-/** What was written into the folder. */
-export interface Handoff {
-  tracks: (ExtractedTrack & { isOn: boolean })[];
-  timeline: string;
-  chapters: string;
-  cues: string;
-  proof: string;
 }
 
 /** Pictures have these rates (frames a second); what is measured is taken for the nearest. */
@@ -45,10 +40,10 @@ const COUNTED_PACKETS = 600;
  * @throws {MediaError} when the recording cannot be read, or the folder holds one already
  */
 export async function handOff(
-  { path, folder, format = 'wav', references, found, today }: HandoffRequest,
+  { path, name: recording, folder, format = 'wav', references, found, marks = [], today }: HandoffRequest,
   onProgress: (share: number) => void = () => {},
-): Promise<Handoff> {
-  const name = fileName(basename(path, extname(path)));
+): Promise<MadeHandoff> {
+  const name = fileName(basename(recording, extname(recording)));
   const files = {
     timeline: `${name}.otio`,
     chapters: `${name}.vtt`,
@@ -62,14 +57,30 @@ export async function handOff(
         `${file} is there already. Choose an empty folder, or move it away.`,
       );
   await mkdir(folder, { recursive: true });
-  const marks = found.leaks.map((leak) => ({
-    atS: leak.startS,
-    name: `${leak.reference} in track ${leak.track}`,
-  }));
-  const extracted = await extractTracks(path, join(folder, 'tracks'), { format, marks, onProgress });
+  const stretches = [
+    ...marks.map(({ name, atS, endS }) => ({
+      name,
+      fromS: atS,
+      untilS: endS ?? atS,
+      comment: '',
+      color: 'GREEN' as const,
+    })),
+    ...found.leaks.map((leak) => ({
+      name: `${leak.reference} in track ${leak.track}`,
+      fromS: leak.startS,
+      untilS: leak.endS,
+      comment: `${leak.levelDb.toFixed(1)} dB against the original`,
+      color: 'RED' as const,
+    })),
+  ];
+  const extracted = await extractTracks(path, join(folder, 'tracks'), {
+    format,
+    marks: stretches.map(({ name, fromS }) => ({ atS: fromS, name })),
+    onProgress,
+  });
   const isOff = (track: number) =>
     references.some((one) => one.track === track) || found.leaks.some((leak) => leak.track === track + 1);
-  const tracks = extracted.map((one) => ({ ...one, isOn: !isOff(one.track) }));
+  const tracks = extracted.map((one): HandedTrack => ({ ...one, isOn: !isOff(one.track) }));
   const lengthS = tracks[0]?.lengthS ?? 0;
   const picture = await pictureOf(path, folder);
   const sound = tracks.map(
@@ -81,21 +92,16 @@ export async function handOff(
       rate: STEM_RATE,
     }),
   );
-  const stretches = found.leaks.map((leak) => ({
-    name: `${leak.reference} in track ${leak.track}`,
-    fromS: leak.startS,
-    untilS: leak.endS,
-  }));
   const timeline = timelineFile({
     name,
     lengthS,
     tracks: [...picture, ...sound],
-    marks: found.leaks.map((leak, at) => ({
-      name: stretches[at].name,
-      comment: `${leak.levelDb.toFixed(1)} dB against the original`,
-      fromS: leak.startS,
-      lengthS: leak.endS - leak.startS,
-      color: 'RED',
+    marks: stretches.map(({ name, comment, fromS, untilS, color }) => ({
+      name,
+      comment,
+      fromS,
+      lengthS: untilS - fromS,
+      color,
     })),
   });
   const cues = cueListFile(
@@ -107,16 +113,12 @@ export async function handOff(
       levelDb: leak.levelDb,
     })),
   );
-  const proof: DeliveryProof = {
-    recording: basename(path),
+  const proof = proofOfDelivery({
+    recording,
     made: today,
-    ...found,
-    lookedFor: [...new Set(references.map((one) => one.name))],
-    limits: limitWords({
-      tracks: references.some(({ track }) => track !== null),
-      files: references.some(({ track }) => track === null),
-    }),
-  };
+    found,
+    references: found.verdict === null ? [] : references,
+  });
   await writeFile(join(folder, files.timeline), timeline);
   await writeFile(join(folder, files.chapters), chaptersFile(stretches));
   await writeFile(join(folder, files.cues), cues);

@@ -1,4 +1,5 @@
 import type { Stereo } from '../../core/audio/planes.ts';
+import type { UploadMeasures } from '../../core/deliver/records.ts';
 import { UPLOAD_LATENCY, UploadSound } from '../../core/deliver/uploadSound.ts';
 import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
 import { AudioFile } from '../media/audioFile.ts';
@@ -11,6 +12,8 @@ import { TakeWriter } from '../media/takeWriter.ts';
 export interface UploadTrack {
   track: number;
   gainDb: number;
+  /** The file that holds it where that is another one than the recording, beginning with it. */
+  path?: string | null;
 }
 
 /** The sound that an upload is to have. */
@@ -24,15 +27,6 @@ export interface UploadAudioRequest {
   targetLufs: number;
   /** No true peak is above this once it is coded (dBTP). */
   ceilingDbtp: number;
-}
-
-/** What an upload’s sound measures, as it is heard from the file. */
-export interface UploadAudio {
-  lufs: number | null;
-  truePeakDbtp: number | null;
-  /** What was done to all tracks (dB), and whether peaks were held down. */
-  gainDb: number;
-  isLimited: boolean;
 }
 
 const KBPS = 256;
@@ -56,7 +50,7 @@ export async function writeUploadAudio(
   request: UploadAudioRequest,
   outPath: string,
   onProgress: (share: number) => void = () => {},
-): Promise<UploadAudio> {
+): Promise<UploadMeasures> {
   const { targetLufs, ceilingDbtp } = request;
   const plain = await measured(request, 0, null, null, (share) => onProgress(0.2 * share));
   if (plain.integratedLufs === null || plain.truePeakDbtp === null)
@@ -117,8 +111,8 @@ async function measured(
   outPath: string | null,
   onProgress: (share: number) => void,
 ): Promise<SoundMeasures> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  const stems = tracks.map(({ track }) => Stem.of(file, track, { fromS }));
+  const files: AudioFile[] = [];
+  const stems: Stem[] = [];
   const sound = new UploadSound({
     trackGainsDb: tracks.map((one) => one.gainDb),
     gainDb,
@@ -137,6 +131,11 @@ async function measured(
   let late = latency;
   let given = 0;
   try {
+    for (const one of tracks) {
+      const file = await AudioFile.open(one.path ?? path, { allowCut: true });
+      files.push(file);
+      stems.push(Stem.of(file, one.track, { fromS }));
+    }
     await pass(
       stems,
       async (planes: Stereo[], frames) => {
@@ -159,7 +158,7 @@ async function measured(
     throw error;
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
-    file.close();
+    for (const file of files) file.close();
   }
 }
 

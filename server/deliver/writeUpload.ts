@@ -1,12 +1,13 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny';
+import type { MadeVideo } from '../../core/deliver/records.ts';
 import { beginFile, isIndexed } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseUnfit } from './remux.ts';
-import { type UploadAudio, type UploadTrack, writeUploadAudio } from './uploadAudio.ts';
+import { type UploadTrack, writeUploadAudio } from './uploadAudio.ts';
 
 /** A video that is to be uploaded. */
 export interface UploadRequest {
@@ -23,14 +24,6 @@ export interface UploadRequest {
   fadeS?: number;
 }
 
-/** What an upload holds. */
-export interface Upload extends UploadAudio {
-  /** Where it begins in the recording, and how long it is (s). */
-  fromS: number;
-  lengthS: number;
-  hasPicture: boolean;
-}
-
 /** Where a stretch is cut out of the sound, it fades so long (s), so that it does not click. */
 const CUT_FADE_S = 0.02;
 /** The coder’s first frame comes before the sound that it codes (AAC; ISO/IEC 14496-3), so it lies so far before the start (s). */
@@ -44,7 +37,7 @@ const PRIMING_S = 1024 / 48_000;
 export async function writeUpload(
   request: UploadRequest,
   onProgress: (share: number) => void = () => {},
-): Promise<Upload> {
+): Promise<MadeVideo> {
   const { path, outPath, tracks, targetLufs, ceilingDbtp } = request;
   const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
   const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));

@@ -2,7 +2,7 @@ import { rm, stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import type { Logger } from 'pino';
-import { type CheckPlan, planFromSetup, proposedPlan } from '../../core/check/plan.ts';
+import { type CheckPlan, planFromSetup, proposedPlan, referencesOf } from '../../core/check/plan.ts';
 import type { InspectedTracks } from '../../core/check/recording.ts';
 import type { Check, CheckedPlace, CheckSummary } from '../../core/check/records.ts';
 import { overallVerdict, verdictsByUse } from '../../core/check/verification.ts';
@@ -244,7 +244,7 @@ export class Checks {
     signal: AbortSignal,
     from: number,
   ): Promise<void> {
-    const references = await plannedReferences(plan, this.context);
+    const references = await plannedReferences(referencesOf(plan), this.context);
     const onProgress = throttled(REPORT_EVERY_MS, (done: number) =>
       this.report(id, { progress: from + (1 - from) * done }),
     );

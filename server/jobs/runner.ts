@@ -132,7 +132,11 @@ export function threadRunner(
 /** Returns a runner in this thread, for tests and the command line. */
 export function localRunner(): TaskRunner {
   return {
-    run: (name, input, { onProgress = () => {} } = {}) => runTask(name, input, onProgress),
+    run: (name, input, { onProgress = () => {}, signal } = {}) =>
+      runTask(name, input, (share) => {
+        signal?.throwIfAborted();
+        onProgress(share);
+      }),
     close: async () => {},
   };
 }

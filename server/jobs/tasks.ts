@@ -1,4 +1,5 @@
 import type { InspectedTracks } from '../../core/check/recording.ts';
+import type { MadeHandoff, MadeVideo, Suggestion } from '../../core/deliver/records.ts';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
@@ -15,6 +16,11 @@ import type { Setup } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
+import { type HandoffRequest, handOff } from '../deliver/handoff.ts';
+import { type SuggestRequest, suggestMarks } from '../deliver/suggestMarks.ts';
+import { type StretchRequest, writeStretch } from '../deliver/writeStretch.ts';
+import { type UploadRequest, writeUpload } from '../deliver/writeUpload.ts';
+import { type Without, type WithoutRequest, writeWithout } from '../deliver/writeWithout.ts';
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { findWay, type WayRequest } from '../media/findWay.ts';
@@ -88,6 +94,16 @@ export interface Tasks {
   sound: { input: { setup: Setup; path: string; today: string }; output: Sounding };
   /** Records the test sounds in a simulated room that differs from its setup, and reads that. */
   simulateSounding: { input: { setup: Setup; path: string; today: string }; output: Sounding };
+  /** Writes a video for an upload. */
+  writeUpload: { input: UploadRequest; output: MadeVideo };
+  /** Writes a stretch of a track. */
+  writeStretch: { input: StretchRequest; output: undefined };
+  /** Writes a track without a sound. */
+  writeWithout: { input: WithoutRequest; output: Without };
+  /** Writes what an editor needs of a recording. */
+  handOff: { input: HandoffRequest; output: MadeHandoff };
+  /** Looks for moments that may be worth a mark. */
+  suggestMarks: { input: SuggestRequest; output: Suggestion[] };
   /** Measures how recordings go together. */
   covariances: { input: { sources: SourceFile[]; sounds: Sound[] }; output: Covariances };
 }
@@ -154,5 +170,10 @@ const TASKS: {
     await recordTestSounds({ room, outPath: path, seconds: SIMULATED_S, seed: 1 }, onProgress);
     return soundRoom(setup, await readSoundedTracks(path), today, onProgress);
   },
+  writeUpload: (input, onProgress) => writeUpload(input, onProgress),
+  writeStretch: (input, onProgress) => writeStretch(input, onProgress).then(() => undefined),
+  writeWithout: (input, onProgress) => writeWithout(input, onProgress),
+  handOff: (input, onProgress) => handOff(input, onProgress),
+  suggestMarks: (input, onProgress) => suggestMarks(input, onProgress),
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

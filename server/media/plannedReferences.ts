@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { basename, join } from 'node:path';
-import { type CheckPlan, referencesOf } from '../../core/check/plan.ts';
+import type { PlannedReference } from '../../core/check/plan.ts';
 import type { PublishedUse } from '../../core/setup/clearance.ts';
 import { HttpError } from '../httpError.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';
@@ -18,12 +18,15 @@ export interface FoundReference extends Reference {
 }
 
 /**
- * Returns what a plan looks for, with the files in which it is: a folder stands for every recording in it.
+ * Returns what is to be looked for with the files in which it is: a folder stands for every recording in it.
  * @throws {HttpError} when a file is not there or outside of the media folder, or a folder holds no recording or too many
  */
-export async function plannedReferences(plan: CheckPlan, folders: Folders): Promise<FoundReference[]> {
+export async function plannedReferences(
+  planned: PlannedReference[],
+  folders: Folders,
+): Promise<FoundReference[]> {
   const found: FoundReference[] = [];
-  for (const { place, ...reference } of referencesOf(plan)) {
+  for (const { place, ...reference } of planned) {
     if (place === null) found.push({ ...reference, path: null });
     else if (place.kind === 'media')
       found.push({ ...reference, path: join(folders.dataDir, 'media', basename(place.path)) });

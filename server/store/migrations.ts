@@ -108,4 +108,29 @@ export const MIGRATIONS = [
     value TEXT NOT NULL
   );
   `,
+  `
+  CREATE TABLE marks (
+    id TEXT PRIMARY KEY,
+    check_id TEXT NOT NULL REFERENCES checks (id) ON DELETE CASCADE,
+    at_s REAL NOT NULL,
+    end_s REAL,
+    name TEXT NOT NULL
+  );
+  CREATE INDEX marks_by_check ON marks (check_id, at_s);
+  CREATE TABLE deliveries (
+    id TEXT PRIMARY KEY,
+    check_id TEXT NOT NULL REFERENCES checks (id) ON DELETE CASCADE,
+    made_order TEXT NOT NULL,
+    state TEXT NOT NULL CHECK (state IN ('waiting', 'running', 'done', 'failed', 'stopped')),
+    phase TEXT NOT NULL,
+    progress REAL NOT NULL,
+    message TEXT,
+    folder TEXT NOT NULL,
+    files TEXT NOT NULL,
+    result TEXT,
+    created_at TEXT NOT NULL,
+    queued_at TEXT NOT NULL
+  );
+  CREATE INDEX deliveries_by_check ON deliveries (check_id, created_at);
+  `,
 ];

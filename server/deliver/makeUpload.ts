@@ -1,0 +1,89 @@
+import { rename, rm, writeFile } from 'node:fs/promises';
+import { basename, extname, resolve } from 'node:path';
+import { NOTHING_TO_COMPARE, type Verdict, verdictOf } from '../../core/check/verification.ts';
+import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
+import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
+import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
+import { refuseOver } from '../media/keepOriginals.ts';
+import type { Reference } from '../media/references.ts';
+import { checkUpload } from './checkUpload.ts';
+import { needRoom } from './needRoom.ts';
+import type { UploadRequest } from './writeUpload.ts';
+
+/** Every sound that must not be in an upload, and the names of those that cannot be looked for. */
+export interface Forbidden {
+  sounds: Reference[];
+  unknown: string[];
+}
+
+/** An upload that is to be made and checked. */
+export interface CheckedUploadRequest {
+  upload: UploadRequest;
+  forbidden: Forbidden;
+  /** Verdicts with which it is written all the same. */
+  evenIf: Verdict[];
+  /** How the recording is called in the proof; `YYYY-MM-DD` for when it was made. */
+  recording: string;
+  today: string;
+}
+
+/** What came of it: the proof is null where the upload was not written. */
+export interface UploadOutcome extends MadeVideo, MadeFindings {
+  isWritten: boolean;
+  proof: string | null;
+}
+
+/**
+ * Writes a video for an upload, checks it as it will be heard, and gives it its name only where its verdict is clean, nothing was to be looked
+ * for, or the verdict was allowed for. The proof is written beside it, as JSON and as a page.
+ * @throws {MediaError} as `writeUpload` does, or where there is no room
+ */
+export async function makeUpload(
+  runner: TaskRunner,
+  { upload, forbidden, evenIf, recording, today }: CheckedUploadRequest,
+  { onProgress = () => {}, signal }: RunOptions = {},
+): Promise<UploadOutcome> {
+  const outPath = resolve(upload.outPath);
+  // Whatever it is made of: a track that is chosen may be what must not be in it.
+  const references = forbidden.sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
+  await refuseOver(outPath, [upload.path, ...references.map(({ path }) => path)]);
+  await needRoom(outPath, upload.path, { copies: 1 });
+  // Its kind is told by the end of its name, also while nobody is to take it for done.
+  const end = extname(outPath);
+  const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
+  try {
+    const made = await runner.run(
+      'writeUpload',
+      { ...upload, outPath: unchecked },
+      { onProgress: (share) => onProgress(0.6 * share), signal },
+    );
+    const checked = { path: upload.path, outPath: unchecked, fromS: made.fromS, lengthS: made.lengthS };
+    const cannotBe = forbidden.unknown.map((reference) => ({
+      reference,
+      track: 1,
+      reason: NOTHING_TO_COMPARE,
+    }));
+    const isAsked = references.length + cannotBe.length > 0;
+    const { leaks, untested: silent } =
+      references.length > 0
+        ? await checkUpload(runner, checked, references, {
+            onProgress: (share) => onProgress(0.6 + 0.4 * share),
+            signal,
+          })
+        : { leaks: [], untested: [] };
+    const untested = [...silent, ...cannotBe];
+    const verdict = isAsked ? verdictOf(leaks, untested) : null;
+    const found: MadeFindings = { verdict, leaks, untested };
+    if (verdict !== null && verdict !== 'clean' && !evenIf.includes(verdict))
+      return { ...made, ...found, isWritten: false, proof: null };
+    const proof = `${outPath}.proof.json`;
+    const page = proofOfDelivery({ recording, made: today, found, references });
+    const report = { out: outPath, from: basename(upload.path), tracks: upload.tracks, ...made, ...found };
+    await writeFile(proof, `${JSON.stringify(report, null, 2)}\n`);
+    await writeFile(`${outPath}.proof.html`, proofPage({ ...page, file: basename(outPath) }));
+    await rename(unchecked, outPath);
+    return { ...made, ...found, isWritten: true, proof };
+  } finally {
+    await rm(unchecked, { force: true });
+  }
+}

@@ -1,0 +1,222 @@
+import { newStereo, type Stereo } from '../../core/audio/planes.ts';
+import type { LeakInterval } from '../../core/check/verification.ts';
+import { withFft } from '../../core/measure/fft.ts';
+import { type Subtraction, type SubtractionRequest, subtract } from '../../core/rescue/subtract.ts';
+import { AudioFile } from '../media/audioFile.ts';
+import { MediaError } from '../media/mediaError.ts';
+import type { Reference } from '../media/references.ts';
+import { STEM_RATE, Stem } from '../media/stem.ts';
+import { losslessly, TakeWriter } from '../media/takeWriter.ts';
+import { UntilDamage } from '../media/untilDamage.ts';
+
+/** Sections overlap by so much (s), and fade into each other there. */
+export const OVERLAP_S = 1;
+/** So much of the reference is read before and after what is needed (s). */
+const MARGIN_S = 1;
+/** A track that may be longer than this is written as RF64 (s): floats in stereo pass 4 GB after three hours. */
+const LARGE_S = 2 * 3600;
+
+/** A part of a stretch in which a sound was heard (frames of the track). */
+export interface Section {
+  from: number;
+  to: number;
+  leak: LeakInterval;
+}
+
+/** A track that a sound is to be taken out of, section by section. */
+export interface WithoutRequest {
+  path: string;
+  /** Counted from zero. */
+  track: number;
+  reference: Reference;
+  sections: Section[];
+  outPath: string;
+  /** Where what was taken out is written, to be heard; null writes it nowhere. */
+  takenPath: string | null;
+}
+
+/** What was taken out of a track: in each section, and how long the track is (frames). */
+export interface Without {
+  /** Without the sound itself. */
+  parts: Omit<Subtraction, 'taken'>[];
+  frames: number;
+  /** What was recorded had been through a coder that leaves something out. */
+  isLossy: boolean;
+}
+
+/**
+ * Writes a track without a sound.
+ * @throws {MediaError} when a file does not decode, or the track has more than two channels
+ */
+export async function writeWithout(
+  { path, track, reference, sections, outPath, takenPath }: WithoutRequest,
+  onProgress: (share: number) => void,
+): Promise<Without> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  const info = file.tracks[track];
+  const stem = Stem.of(file, track);
+  try {
+    if (info.channels > 2)
+      throw new MediaError(
+        'unsupported',
+        `Track ${track + 1} has ${info.channels} channels. Only one or two can be rescued: fold it to stereo first.`,
+      );
+    const sheet = losslessly(info, info.name ?? 'Rescued');
+    const how = { container: 'wav', isLarge: info.durationS > LARGE_S } as const;
+    const write = async (writer: TakeWriter, taken: TakeWriter | null): Promise<Without> => {
+      const passing = new PassingTrack(stem, writer, taken, (frames) =>
+        onProgress(Math.min(1, frames / STEM_RATE / Math.max(1, info.durationS))),
+      );
+      const parts: Without['parts'] = [];
+      await withFft(async (makeFft) => {
+        for (const section of sections) {
+          const mix = await passing.readTo(section.from, section.to);
+          if (mix[0].length === 0) return;
+          const found = subtract(makeFft, { mix, ...(await alone(path, reference, section, mix[0].length)) });
+          parts.push({ took: found.took, wrong: found.wrong, lag: found.lag });
+          // At the very beginning and end of the track there is nothing to fade from or to.
+          const isAtEnd =
+            mix[0].length < section.to - section.from || section.to >= info.durationS * STEM_RATE;
+          passing.takeOut(found.taken, section.from, { fadesIn: section.from > 0, fadesOut: !isAtEnd });
+          await passing.writeTo(section.to - OVERLAP_S * STEM_RATE);
+        }
+      });
+      return { parts, frames: await passing.writeAll(), isLossy: !isLossless(info.codec) };
+    };
+    return await TakeWriter.write(outPath, [sheet], how, (writer) =>
+      takenPath === null
+        ? write(writer, null)
+        : TakeWriter.write(takenPath, [losslessly(info, 'Taken out')], how, (taken) => write(writer, taken)),
+    );
+  } finally {
+    await stem.close();
+    file.close();
+  }
+}
+
+function isLossless(codec: string): boolean {
+  return codec.startsWith('pcm') || codec === 'flac';
+}
+
+/** The sound alone as it lies in a section of the track: where it begins there, and how it drifts. */
+async function alone(
+  path: string,
+  reference: Reference,
+  { from, leak }: Section,
+  frames: number,
+): Promise<Omit<SubtractionRequest, 'mix'>> {
+  const perSample = (leak.driftPpm ?? 0) * 1e-6;
+  const fromS = from / STEM_RATE;
+  // The offset is that of the middle of the stretch.
+  const lagS = leak.offsetMs / 1000 + perSample * (fromS - (leak.startS + leak.endS) / 2);
+  const soundFromS = Math.max(0, fromS - lagS - MARGIN_S);
+  return {
+    reference: await stereoOf(path, reference, soundFromS, frames / STEM_RATE + 2 * MARGIN_S),
+    margin: Math.round((fromS - lagS - soundFromS) * STEM_RATE),
+    lag: { atStart: 0, perSample },
+  };
+}
+
+/** A track that passes by from a file into another one, of which a part is held: as it was, and as it is to be. */
+class PassingTrack {
+  private readonly stem: Stem;
+  private readonly writer: TakeWriter;
+  private readonly taken: TakeWriter | null;
+  private readonly onWritten: (frames: number) => void;
+  private written = 0;
+  private was = newStereo(0);
+  private becomes = newStereo(0);
+
+  constructor(stem: Stem, writer: TakeWriter, taken: TakeWriter | null, onWritten: (frames: number) => void) {
+    this.stem = stem;
+    this.writer = writer;
+    this.taken = taken;
+    this.onWritten = onWritten;
+  }
+
+  /** Returns the track from one frame to another as it was, or as much as there is; what lies before is written. */
+  async readTo(from: number, to: number): Promise<Stereo> {
+    while (this.written < from) {
+      const next = Math.min(from, this.written + STEM_RATE);
+      await this.read(next);
+      if (this.was[0].length === 0) break;
+      await this.writeTo(next);
+    }
+    await this.read(to);
+    const [start, end] = [from - this.written, to - this.written];
+    return [this.was[0].subarray(start, end), this.was[1].subarray(start, end)];
+  }
+
+  /** Subtracts a sound from a frame on, fading where sections overlap. */
+  takeOut(taken: Stereo, from: number, { fadesIn, fadesOut }: { fadesIn: boolean; fadesOut: boolean }): void {
+    const overlap = OVERLAP_S * STEM_RATE;
+    for (const side of [0, 1]) {
+      const plane = this.becomes[side].subarray(from - this.written);
+      const frames = Math.min(plane.length, taken[side].length);
+      for (let i = 0; i < frames; i++) {
+        const before = fadesIn ? i / overlap : 1;
+        const after = fadesOut ? (taken[side].length - i) / overlap : 1;
+        plane[i] -= taken[side][i] * Math.min(1, before, after);
+      }
+    }
+  }
+
+  /** Writes what is held up to a frame. */
+  async writeTo(frame: number): Promise<void> {
+    const count = Math.min(frame - this.written, this.becomes[0].length);
+    if (count <= 0) return;
+    await this.writer.add([this.becomes], count);
+    if (this.taken) await this.taken.add([difference(this.was, this.becomes, count)], count);
+    this.was = [this.was[0].slice(count), this.was[1].slice(count)];
+    this.becomes = [this.becomes[0].slice(count), this.becomes[1].slice(count)];
+    this.written += count;
+    this.onWritten(this.written);
+  }
+
+  /** Writes all that is left. @returns how long the track is (frames) */
+  async writeAll(): Promise<number> {
+    for (;;) {
+      await this.read(this.written + this.was[0].length + STEM_RATE);
+      if (this.becomes[0].length === 0) return this.written;
+      await this.writeTo(this.written + this.becomes[0].length);
+    }
+  }
+
+  private async read(to: number): Promise<void> {
+    const more = to - this.written - this.was[0].length;
+    if (more <= 0) return;
+    const read = newStereo(more);
+    const got = await this.stem.read(read, more);
+    this.was = joined(this.was, read, got);
+    this.becomes = joined(this.becomes, read, got);
+  }
+}
+
+function difference(one: Stereo, other: Stereo, count: number): Stereo {
+  const side = (at: 0 | 1) => Float32Array.from({ length: count }, (_, i) => one[at][i] - other[at][i]);
+  return [side(0), side(1)];
+}
+
+function joined(before: Stereo, more: Stereo, count: number): Stereo {
+  const one = (side: 0 | 1) => {
+    const whole = new Float32Array(before[side].length + count);
+    whole.set(before[side]);
+    whole.set(more[side].subarray(0, count), before[side].length);
+    return whole;
+  };
+  return [one(0), one(1)];
+}
+
+/** A stretch of the sound alone (s). */
+async function stereoOf(path: string, reference: Reference, fromS: number, lengthS: number): Promise<Stereo> {
+  const file = await AudioFile.open(reference.path ?? path, { allowCut: true });
+  const stem = new UntilDamage(Stem.of(file, reference.track ?? 0, { fromS }));
+  try {
+    const planes = newStereo(Math.round(lengthS * STEM_RATE));
+    await stem.read(planes, planes[0].length);
+    return planes;
+  } finally {
+    await stem.close();
+    file.close();
+  }
+}

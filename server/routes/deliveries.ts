@@ -1,0 +1,97 @@
+import express, { Router } from 'express';
+import { z } from 'zod';
+import { DeliveryOrderSchema, MarkValuesSchema } from '../../core/deliver/records.ts';
+import type { ServerContext } from '../context.ts';
+import { orNotFound } from '../httpError.ts';
+import { sendFile } from '../sendFile.ts';
+
+const OrdersSchema = z.strictObject({
+  checkIds: z.array(z.string().max(100)).min(1).max(1000),
+  order: DeliveryOrderSchema,
+});
+const MarksSchema = z.array(MarkValuesSchema).min(1).max(500);
+const FileSchema = z.object({ name: z.string().min(1).max(1000), save: z.string().optional() });
+
+/** What is made of recordings: order, follow, stop, make again, fetch, remove. */
+export function deliveryRoutes({ deliveries, delivering }: ServerContext): Router {
+  const router = Router();
+
+  router.post('/', express.json({ limit: '1mb' }), (request, response) => {
+    const { checkIds, order } = OrdersSchema.parse(request.body);
+    response.status(202).json(checkIds.map((id) => delivering.add(id, order)));
+  });
+
+  router.get('/:id', (request, response) => {
+    response.json(deliveries.get(request.params.id));
+  });
+
+  router.post('/:id/stop', (request, response) => {
+    response.json(delivering.stop(request.params.id));
+  });
+
+  router.post('/:id/again', (request, response) => {
+    response.json(delivering.again(request.params.id));
+  });
+
+  router.delete('/:id', async (request, response) => {
+    await delivering.remove(request.params.id);
+    response.status(204).end();
+  });
+
+  /** One of its files, to be heard or seen; with `save` to be kept. */
+  router.get('/:id/file', (request, response, next) => {
+    const { name, save } = FileSchema.parse(request.query);
+    const { folder, files } = deliveries.get(request.params.id);
+    const file = orNotFound(
+      files.find((one) => one.name === name),
+      'file',
+    );
+    if (save !== undefined) response.attachment(file.name.split('/').at(-1));
+    // A page that was made is shown, and may do nothing.
+    response.set(
+      'Content-Security-Policy',
+      "default-src 'none'; style-src 'unsafe-inline'; media-src 'self'",
+    );
+    sendFile(response, file.name, folder, next);
+  });
+
+  return router;
+}
+
+/** Marks of a recording, and what was made of it. */
+export function recordingRoutes({ checks, marks, deliveries, events }: ServerContext): Router {
+  const router = Router({ mergeParams: true });
+  const of = (request: express.Request) => checks.summary(String(request.params.id)).id;
+  const changed = (checkId: string) => events.send('marks', { checkId });
+
+  router.get('/deliveries', (request, response) => {
+    response.json(deliveries.list(of(request)));
+  });
+
+  router.get('/marks', (request, response) => {
+    response.json(marks.list(of(request)));
+  });
+
+  router.post('/marks', express.json({ limit: '1mb' }), (request, response) => {
+    const id = of(request);
+    const added = marks.add(id, MarksSchema.parse(request.body));
+    changed(id);
+    response.status(201).json(added);
+  });
+
+  router.put('/marks/:markId', express.json(), (request, response) => {
+    const id = of(request);
+    const mark = marks.change(id, request.params.markId, MarkValuesSchema.parse(request.body));
+    changed(id);
+    response.json(mark);
+  });
+
+  router.delete('/marks/:markId', (request, response) => {
+    const id = of(request);
+    marks.remove(id, request.params.markId);
+    changed(id);
+    response.status(204).end();
+  });
+
+  return router;
+}
