@@ -12,6 +12,7 @@ const LOADERS = {
   OutsideFrame: () => import('./OutsideFrame.tsx').then((one) => one.OutsideFrame),
   RecordingScreen: () => import('./screens/check/RecordingScreen.tsx').then((one) => one.RecordingScreen),
   RecordingsScreen: () => import('./screens/check/RecordingsScreen.tsx').then((one) => one.RecordingsScreen),
+  MakeScreen: () => import('./screens/deliver/MakeScreen.tsx').then((one) => one.MakeScreen),
   PlanScreen: () => import('./screens/plan/PlanScreen.tsx').then((one) => one.PlanScreen),
   ReachScreen: () => import('./screens/reach/ReachScreen.tsx').then((one) => one.ReachScreen),
   RehearseScreen: () => import('./screens/rehearse/RehearseScreen.tsx').then((one) => one.RehearseScreen),
@@ -28,6 +29,7 @@ const DrillsScreen = lazy(() => LOADERS.DrillsScreen().then((screen) => ({ defau
 const OutsideFrame = lazy(() => LOADERS.OutsideFrame().then((screen) => ({ default: screen })));
 const RecordingScreen = lazy(() => LOADERS.RecordingScreen().then((screen) => ({ default: screen })));
 const RecordingsScreen = lazy(() => LOADERS.RecordingsScreen().then((screen) => ({ default: screen })));
+const MakeScreen = lazy(() => LOADERS.MakeScreen().then((screen) => ({ default: screen })));
 const PlanScreen = lazy(() => LOADERS.PlanScreen().then((screen) => ({ default: screen })));
 const ReachScreen = lazy(() => LOADERS.ReachScreen().then((screen) => ({ default: screen })));
 const RehearseScreen = lazy(() => LOADERS.RehearseScreen().then((screen) => ({ default: screen })));
@@ -93,6 +95,7 @@ export const router = createBrowserRouter([
       { path: '/setups', element: page(<SetupsScreen />) },
       { path: '/recordings', element: page(<RecordingsScreen />) },
       { path: '/recordings/:checkId', element: page(<RecordingScreen />) },
+      { path: '/recordings/:checkId/make', element: page(<MakeScreen />) },
     ],
   },
   { path: '/plan', element: page(<PlanScreen />), errorElement: <Broken /> },

@@ -15,7 +15,7 @@ export const ROLES = ['voice', 'bed', 'accent'] as const;
 export type Role = (typeof ROLES)[number];
 
 /** Listening tests on commentary over music and ambience put preference at 10 LU or more. */
-const DEFAULT_BED_LU = 10;
+export const DEFAULT_BED_LU = 10;
 const DEFAULT_CEILING_DBTP = -1;
 
 /** Returns what balancing aims for at a destination. */

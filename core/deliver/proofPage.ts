@@ -10,6 +10,8 @@ export interface DeliveryProof extends MadeFindings {
   file: string | null;
   /** `YYYY-MM-DD` */
   made: string;
+  /** What else there is to say of it: each with its name. */
+  facts: [name: string, words: string][];
   /** What was looked for, and how faint it may be and is still found. */
   lookedFor: string[];
   limits: string;
@@ -21,16 +23,19 @@ export function proofOfDelivery({
   made,
   found,
   references,
+  facts = [],
 }: {
   recording: string;
   made: string;
   found: MadeFindings;
   references: { name: string; track: number | null }[];
+  facts?: DeliveryProof['facts'];
 }): DeliveryProof {
   return {
     recording,
     file: null,
     made,
+    facts,
     ...found,
     lookedFor: [...new Set(references.map(({ name }) => name))],
     limits: limitWords({
@@ -45,6 +50,7 @@ export function proofPage({
   recording,
   file,
   made,
+  facts,
   verdict,
   leaks,
   untested,
@@ -64,12 +70,13 @@ export function proofPage({
 <title>${escaped(recording)}: what was checked</title>
 <style>
 body { font: 16px/1.5 Georgia, serif; max-width: 44em; margin: 2em auto; padding: 0 1em; color: #1f2a2c; background: #fcfaf4; }
-table { border-collapse: collapse; } td, th { text-align: left; padding: 0.2em 1em 0.2em 0; border-bottom: 1px solid #ccc4b0; }
+table { border-collapse: collapse; } td, th { text-align: left; font-weight: normal; vertical-align: top; padding: 0.2em 1em 0.2em 0; border-bottom: 1px solid #ccc4b0; }
 </style>
 <h1>${escaped(file ?? recording)}</h1>
 ${file === null ? '' : `<p>Made of ${escaped(recording)}, and checked as it is heard.</p>`}
 <p>Checked with Northfen on ${escaped(made)}: <strong>${verdict ?? 'nothing was looked for'}</strong>.</p>
 ${lookedFor.length > 0 ? `<p>Looked for: ${lookedFor.map(escaped).join(', ')}. ${escaped(limits)}</p>` : ''}
+${facts.length > 0 ? `<table>${facts.map(([name, words]) => `<tr><th>${escaped(name)}</th><td>${escaped(words)}</td></tr>`).join('')}</table>` : ''}
 ${rows.length > 0 ? `<h2>Found</h2><table><tr><th>What</th><th>Track</th><th>Where</th><th>How loud</th></tr>${rows.join('')}</table>` : ''}
 ${unknown.length > 0 ? `<h2>Could not be checked</h2><ul>${unknown.join('')}</ul>` : ''}
 </html>

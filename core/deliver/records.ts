@@ -120,6 +120,8 @@ export interface RescuedStretch {
 export interface RescueResult {
   downDb: number | null;
   intervals: RescuedStretch[];
+  /** The track had been coded with loss, so that less can be claimed. */
+  isLossy: boolean;
   /** The same in parts of half a minute. */
   parts: RescuedStretch[];
   /** What a check of the new track says. */

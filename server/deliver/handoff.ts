@@ -118,6 +118,7 @@ export async function handOff(
     made: today,
     found,
     references: found.verdict === null ? [] : references,
+    facts: tracks.map((one) => [one.file, one.isOn ? 'on' : 'off on the timeline']),
   });
   await writeFile(join(folder, files.timeline), timeline);
   await writeFile(join(folder, files.chapters), chaptersFile(stretches));

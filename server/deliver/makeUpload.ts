@@ -3,6 +3,7 @@ import { basename, extname, resolve } from 'node:path';
 import { NOTHING_TO_COMPARE, type Verdict, verdictOf } from '../../core/check/verification.ts';
 import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
+import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
 import type { Reference } from '../media/references.ts';
@@ -77,7 +78,13 @@ export async function makeUpload(
     if (verdict !== null && verdict !== 'clean' && !evenIf.includes(verdict))
       return { ...made, ...found, isWritten: false, proof: null };
     const proof = `${outPath}.proof.json`;
-    const page = proofOfDelivery({ recording, made: today, found, references });
+    const page = proofOfDelivery({
+      recording,
+      made: today,
+      found,
+      references,
+      facts: factsOf(upload, made),
+    });
     const report = { out: outPath, from: basename(upload.path), tracks: upload.tracks, ...made, ...found };
     await writeFile(proof, `${JSON.stringify(report, null, 2)}\n`);
     await writeFile(`${outPath}.proof.html`, proofPage({ ...page, file: basename(outPath) }));
@@ -86,4 +93,21 @@ export async function makeUpload(
   } finally {
     await rm(unchecked, { force: true });
   }
+}
+
+/** What a proof says of the video beside its verdict. */
+function factsOf({ tracks }: UploadRequest, made: MadeVideo): [string, string][] {
+  const level = (value: number | null, unit: string) =>
+    value === null ? 'nothing sounds' : `${value.toFixed(1).replace('-', '−')} ${unit}`;
+  const parts = tracks.map(
+    ({ track, gainDb, path }) =>
+      `${path ? basename(path) : `track ${track + 1}`}${tracks.length > 1 ? ` at ${gainText(gainDb)} dB` : ''}`,
+  );
+  return [
+    ['Piece', `${clockText(made.lengthS)} from ${clockText(made.fromS)} on`],
+    ['Sound made of', listed(parts)],
+    ['Loudness', level(made.lufs, 'LUFS')],
+    ['True peak', `${level(made.truePeakDbtp, 'dBTP')}${made.isLimited ? ', peaks held down' : ''}`],
+    ['Picture', made.hasPicture ? 'copied as it is' : 'none'],
+  ];
 }

@@ -69,6 +69,7 @@ export async function rescueTrack(
     };
     return {
       downDb: down(done.parts),
+      isLossy: done.isLossy,
       intervals: leaks.map((leak) => ({
         startS: leak.startS,
         endS: leak.endS,

@@ -94,9 +94,14 @@ export class Deliveries {
     events.send('deliveries', { checkId });
   }
 
-  /** Stops and deletes everything that was made of a recording. */
-  async removeAll(checkId: string): Promise<void> {
-    for (const { id } of this.context.deliveries.list(checkId)) await this.remove(id);
+  /** Stops what is being made of a recording that goes from the list; files that were made stay where they are. */
+  async release(checkId: string): Promise<void> {
+    const { deliveries } = this.context;
+    for (const { id, state } of deliveries.list(checkId)) if (state === 'waiting') this.stop(id);
+    if (this.running && deliveries.get(this.running.id).checkId === checkId) {
+      this.running.stop.abort();
+      await this.running.ended;
+    }
   }
 
   /** Interrupts what runs, for the server’s end. */

@@ -60,7 +60,7 @@ export function checkRoutes(context: ServerContext): Router {
   });
 
   router.delete('/:id', async (request, response) => {
-    await context.delivering.removeAll(request.params.id);
+    await context.delivering.release(request.params.id);
     await checking.remove(request.params.id);
     response.status(204).end();
   });

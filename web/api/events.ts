@@ -1,6 +1,7 @@
 import { type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { Check, CheckSummary } from '../../core/check/records.ts';
+import type { Delivery } from '../../core/deliver/records.ts';
 import { announceRevision, retryAll } from './setups.ts';
 import type { Job } from './types.ts';
 
@@ -19,6 +20,9 @@ interface ServerEvents {
   job: Job;
   check: CheckSummary;
   checks: null;
+  delivery: Delivery;
+  deliveries: { checkId: string };
+  marks: { checkId: string };
   mediaFolder: null;
 }
 type ServerEvent = {
@@ -34,6 +38,9 @@ const NAMES = [
   'job',
   'check',
   'checks',
+  'delivery',
+  'deliveries',
+  'marks',
   'mediaFolder',
 ] as const;
 
@@ -104,6 +111,13 @@ function bringUpToDate(client: QueryClient, event: ServerEvent): void {
     case 'check':
       takeCheck(client, event.data);
       break;
+    case 'delivery':
+      takeDelivery(client, event.data);
+      break;
+    case 'deliveries':
+    case 'marks':
+      refresh(event.name, event.data.checkId);
+      break;
     default:
       refresh(event.name);
   }
@@ -116,6 +130,14 @@ function takeJob(client: QueryClient, job: Job): void {
       : [job, ...jobs],
   );
   if (job.state === 'done') void client.invalidateQueries({ queryKey: ['takes', job.setupId] });
+}
+
+function takeDelivery(client: QueryClient, delivery: Delivery): void {
+  client.setQueryData<Delivery[]>(['deliveries', delivery.checkId], (all = []) =>
+    all.some(({ id }) => id === delivery.id)
+      ? all.map((one) => (one.id === delivery.id ? delivery : one))
+      : [delivery, ...all],
+  );
 }
 
 /** What is found of a recording is asked for when its work has ended; until then only how far it is. */

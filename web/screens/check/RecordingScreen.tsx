@@ -1,16 +1,14 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { Trash2 } from 'lucide-react';
 import { useEffect, useState } from 'react';
-import { Link, useNavigate, useParams } from 'react-router';
+import { Link, useParams } from 'react-router';
 import { type CheckPlan, referencesOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
-import { goOnChecking, removeCheck, renameCheck, startCheck, stopCheck, useCheck } from '../../api/checks.ts';
-import { formatBytes, formatClock, formatMoment } from '../../format.ts';
-import { Blank, Button, NameField, ProgressBar } from '../../parts/controls.tsx';
+import { goOnChecking, startCheck, stopCheck, useCheck } from '../../api/checks.ts';
+import { Blank, Button, ProgressBar } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
-import { Sheet } from '../../parts/Sheet.tsx';
 import { OtherSounds } from './OtherSounds.tsx';
 import { PassageProvider } from './passages.tsx';
+import { RecordingHeading } from './RecordingHeading.tsx';
 import { Timeline } from './Timeline.tsx';
 import { TrackTable } from './TrackTable.tsx';
 import { Verdicts } from './Verdicts.tsx';
@@ -59,7 +57,7 @@ function Shown({ check }: { check: Check }) {
   return (
     <PassageProvider key={check.id} checkId={check.id}>
       <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
-        <Heading check={check} />
+        <RecordingHeading check={check} />
         <Work
           check={check}
           onStop={() => run(stopCheck(check.id))}
@@ -97,58 +95,6 @@ function questionWords(plan: CheckPlan): string {
   const tracks = new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn)).size;
   if (references.length === 0) return 'There is nothing to compare with.';
   return `Looks for ${references.length} ${references.length === 1 ? 'sound' : 'sounds'} in ${tracks} ${tracks === 1 ? 'track' : 'tracks'}.`;
-}
-
-function Heading({ check }: { check: Check }) {
-  const notify = useNotify();
-  const navigate = useNavigate();
-  const [isRemoving, setRemoving] = useState(false);
-  const report = (error: Error) => notify('trouble', error.message);
-  const facts = [
-    check.durationS === null ? null : formatClock(check.durationS),
-    check.trackCount === null ? null : `${check.trackCount} audio tracks`,
-    formatBytes(check.bytes),
-    check.place === 'folder' ? `media folder: ${check.path}` : 'uploaded',
-    check.checkedAt ? `checked ${formatMoment(check.checkedAt)}` : null,
-  ];
-  return (
-    <div>
-      <Link to="/recordings" className="inline-flex min-h-6 items-center text-sm text-water underline">
-        All recordings
-      </Link>
-      <h1 className="sr-only">{check.name}</h1>
-      <div className="flex items-start justify-between gap-3">
-        <NameField
-          value={check.name}
-          label="Name of the recording"
-          className="-ml-1 min-w-0 flex-1 font-title text-2xl leading-tight"
-          onChange={(name) => void renameCheck(check.id, name).catch(report)}
-        />
-        <Button weight="quiet" aria-label={`Remove ${check.name}`} onClick={() => setRemoving(true)}>
-          <Trash2 size={15} />
-        </Button>
-      </div>
-      <p className="text-sm break-words text-soft">{facts.filter((fact) => fact !== null).join(' · ')}</p>
-      {isRemoving && (
-        <Sheet title={`Remove “${check.name}”?`} onClose={() => setRemoving(false)}>
-          <p className="mb-4">
-            {check.place === 'folder'
-              ? 'Its verdict is deleted. The file stays in the media folder.'
-              : 'Its verdict and the uploaded copy are deleted. Your own file stays where it is.'}
-          </p>
-          <div className="flex gap-2">
-            <Button
-              weight="danger"
-              onClick={() => void removeCheck(check.id).then(() => navigate('/recordings'), report)}
-            >
-              Remove it
-            </Button>
-            <Button onClick={() => setRemoving(false)}>Keep it</Button>
-          </div>
-        </Sheet>
-      )}
-    </div>
-  );
 }
 
 /** How far the work is, or why it ended. */

@@ -7,7 +7,9 @@ import { VERDICT_LOOKS } from './looks.ts';
 export function VerdictWord({ verdict, className }: { verdict: Verdict; className?: string }) {
   const look = VERDICT_LOOKS[verdict];
   return (
-    <span className={clsx('inline-flex items-center gap-1 font-semibold', look.className, className)}>
+    <span
+      className={clsx('inline-flex items-center gap-1 align-bottom font-semibold', look.className, className)}
+    >
       <Mark path={look.mark} />
       {verdict}
     </span>

@@ -27,6 +27,8 @@ interface Passages {
   /** Goes on with another sound, at the same place of its passage. */
   change(heard: Heard): void;
   stop(): void;
+  /** Where in the recording it plays just now (s); null while nothing plays. */
+  positionS(): number | null;
 }
 
 /** A passage is so long (s); what is longer is heard passage by passage. */
@@ -89,6 +91,10 @@ export function PassageProvider({ checkId, children }: { checkId: string; childr
       window.removeEventListener('keydown', onKey);
     };
   }, [start, stop]);
-  const value = useMemo(() => ({ playing, play, change, stop }), [playing, play, change, stop]);
+  const positionS = useCallback(() => (now.current ? now.current.atS + audio.current.currentTime : null), []);
+  const value = useMemo(
+    () => ({ playing, play, change, stop, positionS }),
+    [playing, play, change, stop, positionS],
+  );
   return <PassageContext value={value}>{children}</PassageContext>;
 }

@@ -1,0 +1,71 @@
+import { describe, expect, test } from '@jest/globals';
+import type { CheckResult } from '../check/records.ts';
+import { type MixedTrack, mixLevels } from './mixLevels.ts';
+import { standingOf } from './standing.ts';
+
+describe('the levels of a mix', () => {
+  const track = (carries: string, lufs: number | null): MixedTrack => ({ carries, role: 'unknown', lufs });
+
+  test('voices as loud as each other, game and music together 10 LU below, alerts as they are', () => {
+    const tracks = [
+      track('Mic', -20),
+      track('Friends in chat', -26),
+      track('Game', -15),
+      track('Music', -15),
+      track('Alerts', -30),
+    ];
+    const levels = mixLevels(tracks);
+    expect(levels[0]).toBe(0);
+    expect(levels[1]).toBe(6);
+    expect(levels[2]).toBe(levels[3]);
+    const bed = 10 * Math.log10(2 * 10 ** ((-15 + levels[2]) / 10));
+    expect(bed).toBeCloseTo(-30, 1);
+    expect(levels[4]).toBe(0);
+  });
+
+  test('what is silent stays, and without a voice all do', () => {
+    expect(mixLevels([track('Mic', null), track('Game', -12)])).toEqual([0, 0]);
+    expect(mixLevels([])).toEqual([]);
+  });
+});
+
+describe('what a check says of a track', () => {
+  const plan: CheckResult['plan'] = {
+    setupId: null,
+    tracks: [
+      { carries: 'Stream', goesTo: ['upload'], notFor: [] },
+      { carries: 'Clean', goesTo: ['vod', 'upload'], notFor: [] },
+      { carries: 'Game', goesTo: [], notFor: [] },
+      { carries: 'Music', goesTo: [], notFor: ['upload'] },
+    ],
+    files: [],
+    unknown: [],
+  };
+  const leak = { startS: 1, endS: 4, levelDb: -12, offsetMs: 0, uses: ['upload' as const] };
+  const result: CheckResult = {
+    plan,
+    pairs: 2,
+    references: [],
+    leaks: [{ ...leak, reference: 'Music', track: 1 }],
+    untested: [],
+  };
+
+  test('clean, with what is in it, not allowed, or not looked at', () => {
+    expect([0, 1, 2, 3].map((at) => standingOf(result, at))).toEqual([
+      { kind: 'holds', names: ['Music'] },
+      { kind: 'clean' },
+      { kind: 'not known', names: ['Music'] },
+      { kind: 'not allowed' },
+    ]);
+  });
+
+  test('what cannot be looked for is not known', () => {
+    const unknown = [{ name: 'Reedbox', notFor: ['upload' as const] }];
+    const silent = [{ reference: 'Music', track: 2, reason: 'it is silent', uses: ['upload' as const] }];
+    expect(standingOf({ ...result, plan: { ...plan, unknown } }, 1)).toEqual({
+      kind: 'not known',
+      names: ['Reedbox'],
+    });
+    expect(standingOf({ ...result, untested: silent }, 1)).toEqual({ kind: 'not known', names: ['Music'] });
+  });
+});

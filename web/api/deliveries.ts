@@ -1,0 +1,55 @@
+import { useQuery } from '@tanstack/react-query';
+import type { Delivery, DeliveryOrder, Mark, MarkValues } from '../../core/deliver/records.ts';
+import { request } from './client.ts';
+
+/** What is made of a recording, and was; the newest first. */
+export function useDeliveries(checkId: string) {
+  return useQuery({
+    queryKey: ['deliveries', checkId],
+    queryFn: () => request<Delivery[]>(`/checks/${checkId}/deliveries`),
+  });
+}
+
+/** Has something made of one recording or several. */
+export function order(checkIds: string[], what: DeliveryOrder): Promise<Delivery[]> {
+  return request('/deliveries', { method: 'POST', json: { checkIds, order: what } });
+}
+
+export function stopDelivery(id: string): Promise<Delivery> {
+  return request(`/deliveries/${id}/stop`, { method: 'POST' });
+}
+
+export function makeAgain(id: string): Promise<Delivery> {
+  return request(`/deliveries/${id}/again`, { method: 'POST' });
+}
+
+export function removeDelivery(id: string): Promise<void> {
+  return request(`/deliveries/${id}`, { method: 'DELETE' });
+}
+
+/** The address of a file that was made; to be kept, or to be heard and seen. */
+export function fileUrl(id: string, name: string, how: 'save' | 'show'): string {
+  const query = new URLSearchParams({ name });
+  if (how === 'save') query.set('save', '1');
+  return `/api/deliveries/${id}/file?${query}`;
+}
+
+/** The marks of a recording, in the order of time. */
+export function useMarks(checkId: string) {
+  return useQuery({
+    queryKey: ['marks', checkId],
+    queryFn: () => request<Mark[]>(`/checks/${checkId}/marks`),
+  });
+}
+
+export function addMarks(checkId: string, marks: MarkValues[]): Promise<Mark[]> {
+  return request(`/checks/${checkId}/marks`, { method: 'POST', json: marks });
+}
+
+export function changeMark(checkId: string, id: string, values: MarkValues): Promise<Mark> {
+  return request(`/checks/${checkId}/marks/${id}`, { method: 'PUT', json: values });
+}
+
+export function removeMark(checkId: string, id: string): Promise<void> {
+  return request(`/checks/${checkId}/marks/${id}`, { method: 'DELETE' });
+}

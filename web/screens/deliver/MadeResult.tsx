@@ -1,0 +1,208 @@
+import { Download } from 'lucide-react';
+import type { ReactNode } from 'react';
+import type { Delivery, DeliveryResult, MadeUpload } from '../../../core/deliver/records.ts';
+import { listed } from '../../../core/words/figures.ts';
+import { fileUrl } from '../../api/deliveries.ts';
+import { formatBytes, formatClock, formatLevel } from '../../format.ts';
+import { Button } from '../../parts/controls.tsx';
+import { VerdictWord } from '../check/VerdictWord.tsx';
+import { HearFiles } from './HearFiles.tsx';
+import { RescueChart } from './RescueChart.tsx';
+
+type Result<Kind extends DeliveryResult['kind']> = Extract<DeliveryResult, { kind: Kind }>;
+
+/** The videos with their verdicts and figures, and the tracks with whether they are on. */
+export function MadeFiles({
+  delivery,
+  result: { uploads, handoff },
+}: {
+  delivery: Delivery;
+  result: Result<'files'>;
+}) {
+  return (
+    <div className="space-y-2 pt-2 text-sm">
+      {uploads.length > 0 && (
+        <table className="stacking w-full border-collapse text-left" aria-label="Videos">
+          <thead>
+            <tr className="border-b border-soft text-xs text-soft">
+              {['Video', 'Checked', 'Loudness', 'True peak', 'Length', ''].map((title) => (
+                <th key={title} scope="col" className="py-1 pr-3 font-normal">
+                  {title}
+                </th>
+              ))}
+            </tr>
+          </thead>
+          <tbody>
+            {uploads.map((upload) => (
+              <VideoRow
+                key={`${upload.piece} ${upload.fromS} ${upload.file}`}
+                upload={upload}
+                id={delivery.id}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+      {handoff && (
+        <p>
+          <strong>For the editor:</strong> {handoff.tracks.length} tracks,{' '}
+          {handoff.tracks.some(({ isOn }) => !isOn)
+            ? `off on the timeline: ${listed(handoff.tracks.filter(({ isOn }) => !isOn).map(({ name }) => name))}`
+            : 'all on the timeline'}
+          . {handoff.verdict === null && 'Nothing was looked for.'}
+        </p>
+      )}
+      <Files delivery={delivery} />
+    </div>
+  );
+}
+
+function VideoRow({ upload, id }: { upload: MadeUpload; id: string }) {
+  const { piece, file, proof, verdict, leaks, untested, lufs, truePeakDbtp, isLimited, lengthS } = upload;
+  return (
+    <tr className="border-b border-rule align-top">
+      <th scope="row" className="py-1.5 pr-3 text-left font-semibold">
+        {file ?? piece}
+      </th>
+      <td className="py-1.5 pr-3" data-title="Checked">
+        {verdict === null ? (
+          <span className="text-soft">nothing was looked for</span>
+        ) : (
+          <VerdictWord verdict={verdict} />
+        )}
+        {leaks.length > 0 && (
+          <span className="block text-xs text-soft">
+            {listed([...new Set(leaks.map(({ reference }) => reference))], 3)} at{' '}
+            {listed(
+              leaks.map(({ startS }) => formatClock(startS)),
+              4,
+            )}
+          </span>
+        )}
+        {leaks.length === 0 && untested.length > 0 && (
+          <span className="block text-xs text-soft">
+            {untested[0].reference}: {untested[0].reason}
+          </span>
+        )}
+      </td>
+      <td className="py-1.5 pr-3 whitespace-nowrap" data-title="Loudness">
+        {formatLevel(lufs, 'LUFS')}
+      </td>
+      <td className="py-1.5 pr-3" data-title="True peak">
+        {formatLevel(truePeakDbtp, 'dBTP')}
+        {isLimited && <span className="block text-xs text-soft">peaks held down</span>}
+      </td>
+      <td className="py-1.5 pr-3" data-title="Length">
+        {formatClock(lengthS)}
+      </td>
+      <td className="py-1.5 text-right whitespace-nowrap">
+        {file ? (
+          <>
+            {proof && <FileLink href={fileUrl(id, proof, 'show')}>Proof</FileLink>}{' '}
+            <FileLink href={fileUrl(id, file, 'show')}>Watch</FileLink>{' '}
+            <FileLink href={fileUrl(id, file, 'save')} isSaved>
+              Save
+            </FileLink>
+          </>
+        ) : (
+          <span className="text-clay">not written</span>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+/** A rescued track: how far down the sound went over time, both to be heard, and what is left. */
+export function MadeRescue({
+  delivery: { id },
+  result: { file, takenFile, sound, rescue },
+  onUse,
+}: {
+  delivery: Delivery;
+  result: Result<'rescue'>;
+  onUse: () => void;
+}) {
+  return (
+    <div className="grid gap-x-8 gap-y-2 pt-2 text-sm md:grid-cols-2">
+      <div className="space-y-2">
+        <p>
+          {rescue.downDb !== null && (
+            <>
+              {sound} went down by <strong>{Math.round(rescue.downDb)} dB</strong>, as far as that can be
+              known.{' '}
+            </>
+          )}
+          Checked again: <VerdictWord verdict={rescue.verdict} />
+          {rescue.leaks.length > 0 &&
+            `, still heard at ${listed(
+              rescue.leaks.map(({ startS }) => formatClock(startS)),
+              4,
+            )}`}
+          .
+        </p>
+        <HearFiles
+          sounds={[
+            { name: 'The track without it', url: fileUrl(id, file, 'show') },
+            { name: 'What was taken out', url: fileUrl(id, takenFile, 'show') },
+          ]}
+          fromS={Math.max(0, rescue.intervals[0]?.startS ?? 0)}
+        />
+        <p className="flex flex-wrap gap-4">
+          <FileLink href={fileUrl(id, file, 'save')} isSaved>
+            Save the track
+          </FileLink>
+          <FileLink href={fileUrl(id, takenFile, 'save')} isSaved>
+            Save what was taken out
+          </FileLink>
+        </p>
+        <Button onClick={onUse}>Use it in the video</Button>
+      </div>
+      <RescueChart parts={rescue.parts} />
+    </div>
+  );
+}
+
+function Files({ delivery: { id, files } }: { delivery: Delivery }) {
+  if (files.length === 0) return null;
+  return (
+    <details>
+      <summary className="cursor-pointer text-water">All files</summary>
+      <ul aria-label="Files" className="grid gap-x-6 pt-1 sm:grid-cols-2">
+        {files.map(({ name, bytes }) => (
+          <li key={name} className="flex justify-between gap-3 border-b border-rule py-0.5">
+            <FileLink
+              href={fileUrl(id, name, name.endsWith('.html') ? 'show' : 'save')}
+              isSaved={!name.endsWith('.html')}
+            >
+              {name}
+            </FileLink>
+            <span className="whitespace-nowrap text-soft">{formatBytes(bytes)}</span>
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
+function FileLink({
+  href,
+  isSaved = false,
+  children,
+}: {
+  href: string;
+  isSaved?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <a
+      href={href}
+      download={isSaved ? '' : undefined}
+      target={isSaved ? undefined : '_blank'}
+      rel="noreferrer"
+      className="inline-flex min-h-6 items-center gap-1 align-bottom break-all text-water underline"
+    >
+      {isSaved && <Download size={13} aria-hidden />}
+      {children}
+    </a>
+  );
+}

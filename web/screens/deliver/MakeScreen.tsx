@@ -1,0 +1,148 @@
+import { useEffect, useState } from 'react';
+import { Link, useParams } from 'react-router';
+import type { Check } from '../../../core/check/records.ts';
+import type { DeliveryOrder, UploadOrder } from '../../../core/deliver/records.ts';
+import { useCheck } from '../../api/checks.ts';
+import { order, useDeliveries, useMarks } from '../../api/deliveries.ts';
+import { Blank, Button } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { PassageProvider } from '../check/passages.tsx';
+import { RecordingHeading } from '../check/RecordingHeading.tsx';
+import { EditorForm } from './EditorForm.tsx';
+import { MadeList } from './MadeList.tsx';
+import { Marks } from './Marks.tsx';
+import { RescueForm } from './RescueForm.tsx';
+import { type Clips, firstUpload, piecesOf } from './uploadDraft.ts';
+import { VideoForm } from './VideoForm.tsx';
+
+/** What is made of a recording: videos to upload, what the editor gets, and tracks that are rescued. */
+export function MakeScreen() {
+  const { checkId = '' } = useParams();
+  const query = useCheck(checkId);
+  useEffect(() => {
+    document.title = `Make files: ${query.data?.name ?? 'recording'} – Northfen`;
+  }, [query.data?.name]);
+  if (query.isPending) return <Blank title="Opening the recording …" />;
+  if (query.error)
+    return (
+      <Blank title="This recording cannot be shown">
+        <p>{query.error.message}</p>
+        <Link to="/recordings" className="text-water underline">
+          All recordings
+        </Link>
+      </Blank>
+    );
+  const check = query.data;
+  return (
+    <PassageProvider key={check.id} checkId={check.id}>
+      <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
+        <RecordingHeading check={check} />
+        {check.inspected && check.plan ? (
+          <Forms check={check} />
+        ) : (
+          <p className="text-soft">Its tracks are not read yet. That comes first.</p>
+        )}
+      </main>
+    </PassageProvider>
+  );
+}
+
+function Forms({ check }: { check: Check }) {
+  const notify = useNotify();
+  const made = useDeliveries(check.id);
+  const marks = useMarks(check.id);
+  const [isVideo, setVideo] = useState(true);
+  const [isEditor, setEditor] = useState(true);
+  const [upload, setUpload] = useState<Omit<UploadOrder, 'pieces'>>(() => firstUpload(check));
+  const [clips, setClips] = useState<Clips>({
+    whole: true,
+    fromS: 0,
+    untilS: null,
+    marks: [],
+    beforeS: 10,
+    afterS: 20,
+  });
+  const [format, setFormat] = useState<'wav' | 'flac'>('wav');
+  const pieces = piecesOf(check, clips, marks.data ?? []);
+  const make = (what: DeliveryOrder) =>
+    void order([check.id], what).then(
+      () => document.getElementById('made')?.scrollIntoView({ block: 'start' }),
+      (error: Error) => notify('trouble', error.message),
+    );
+  const isReady =
+    (isVideo || isEditor) &&
+    (!isVideo || (upload.tracks.length > 0 && pieces.length > 0 && pieces.length <= 60));
+  return (
+    <>
+      {check.result === null && (
+        <p role="status" className="border-l-4 border-reed bg-sheet px-4 py-2">
+          This recording was not checked yet. What is made is checked all the same, for what its tracks seem
+          to carry. To look for more, say so under{' '}
+          <Link to={`/recordings/${check.id}`} className="text-water underline">
+            What is in it
+          </Link>
+          .
+        </p>
+      )}
+      <VideoForm
+        check={check}
+        isOn={isVideo}
+        onIsOn={setVideo}
+        upload={upload}
+        onUpload={setUpload}
+        clips={clips}
+        onClips={setClips}
+        marks={marks.data ?? []}
+        rescues={(made.data ?? []).filter(
+          ({ state, order: { kind } }) => state === 'done' && kind === 'rescue',
+        )}
+      />
+      <EditorForm check={check} isOn={isEditor} onIsOn={setEditor} format={format} onFormat={setFormat} />
+      <p className="flex flex-wrap items-center gap-3 border-t border-rule pt-3">
+        <Button
+          weight="main"
+          disabled={!isReady}
+          onClick={() =>
+            make({
+              kind: 'files',
+              upload: isVideo ? { ...upload, pieces } : null,
+              handoff: isEditor ? format : null,
+            })
+          }
+        >
+          {makeWords(isVideo ? pieces.length : 0, isEditor)}
+        </Button>
+        <span className="text-sm text-soft">
+          Into a folder of its own. The recording is only read, and the picture is copied as it is.
+        </span>
+      </p>
+      <MadeList
+        checkId={check.id}
+        deliveries={(made.data ?? []).filter(({ order: { kind } }) => kind !== 'marks')}
+        onUse={(rescueId, track) => {
+          setVideo(true);
+          setUpload({
+            ...upload,
+            tracks: [
+              ...upload.tracks.filter((one) => one.track !== track),
+              { track, rescueId, gainDb: upload.tracks.find((one) => one.track === track)?.gainDb ?? 0 },
+            ],
+          });
+        }}
+      />
+      <RescueForm check={check} onMake={make} />
+      <Marks
+        check={check}
+        marks={marks.data ?? []}
+        search={(made.data ?? []).find(({ order: { kind } }) => kind === 'marks')}
+        onSearch={() => make({ kind: 'marks' })}
+      />
+    </>
+  );
+}
+
+function makeWords(videos: number, isEditor: boolean): string {
+  const video = videos === 1 ? 'the video' : `${videos} videos`;
+  if (videos === 0) return isEditor ? 'Make the tracks and the timeline' : 'Make files';
+  return isEditor ? `Make ${video}, tracks and timeline` : `Make ${video}`;
+}
