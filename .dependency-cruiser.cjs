@@ -16,6 +16,7 @@ const CORE = [
   'sounding',
   'check',
   'balance',
+  'join',
   'deliver',
   'marks',
   'plan',

@@ -6,6 +6,7 @@ import { check } from './check.ts';
 import { extract } from './extract.ts';
 import { handoff } from './handoff.ts';
 import { inspect } from './inspect.ts';
+import { join } from './join.ts';
 import { loudness } from './loudness.ts';
 import { mend } from './mend.ts';
 import { presence } from './presence.ts';
@@ -258,6 +259,20 @@ export async function main(args: string[]): Promise<ExitCode> {
     .action(async (file, options) => {
       const verdict = await rescue(file, options);
       code = verdict === 'clean' ? 0 : verdict === 'not clean' ? 3 : 4;
+    });
+
+  program
+    .command('join')
+    .description(
+      'Join a picture with recordings that were made beside it on other devices: each is laid where it is heard in the picture’s sound, its clock’s drift taken out, and written as a track of its own.',
+    )
+    .argument('<picture>', 'the recording with the picture and a finished mix')
+    .argument('<tracks...>', 'the other recordings')
+    .requiredOption('--out <file.mkv>', 'the new file')
+    .option('--track <number>', 'the track of the picture that the others are heard in', wholeNumber, 1)
+    .option('--json', 'print one JSON object')
+    .action(async (picture, tracks, options) => {
+      await join(picture, tracks, options);
     });
 
   program

@@ -130,6 +130,27 @@ export interface RescueResult {
   leaks: LeakInterval[];
 }
 
+/** A recording that was joined with a picture. */
+export interface JoinedFile {
+  file: string;
+  /** When it began, after the picture did (ms); and by how much the picture’s clock runs fast against its own (ppm). */
+  offsetMs: number;
+  driftPpm: number;
+  /** 0 to 1. */
+  confidence: number;
+  /** For how long it was heard in the picture’s sound (s), and how far off that lies where it lies farthest (ms). */
+  heardS: number;
+  offMs: number;
+  /** Its clock runs evenly, so that it lies within 2 ms everywhere. */
+  isSteady: boolean;
+}
+
+/** What came of joining: each recording, and the names of the tracks that were added. */
+export interface JoinResult {
+  joined: JoinedFile[];
+  tracks: string[];
+}
+
 /** What was made. */
 export type DeliveryResult =
   | { kind: 'files'; uploads: MadeUpload[]; handoff: (MadeHandoff & MadeFindings) | null }

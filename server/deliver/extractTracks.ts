@@ -3,9 +3,9 @@ import { join } from 'node:path';
 import { fileName } from '../fileName.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
-import { Resampler } from '../media/resample.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { losslessly, TakeWriter } from '../media/takeWriter.ts';
+import { at48k } from './at48k.ts';
 import { addWavNotes, type Mark } from './wavChunks.ts';
 
 /** How tracks are written. */
@@ -160,28 +160,5 @@ class Extraction {
     await this.portions.return();
     if (!this.isFinished) await this.writer.cancel().catch(() => {});
     await rm(`${this.path}.part`, { force: true });
-  }
-}
-
-/** The sound of a track with all of its channels, at 48 kHz. */
-async function* at48k(file: AudioFile, track: number): AsyncGenerator<Float32Array[], void, undefined> {
-  const { sampleRate, channels } = file.tracks[track];
-  if (sampleRate === STEM_RATE) {
-    yield* file.planes(track);
-    return;
-  }
-  // The converter takes one channel or two: of more, each is converted by itself.
-  const single = channels > 2;
-  const converters = Array.from(
-    { length: single ? channels : 1 },
-    () => new Resampler(single || channels === 1 ? 1 : 2, sampleRate, STEM_RATE),
-  );
-  const each = (convert: (converter: Resampler, at: number) => Float32Array[]) => converters.flatMap(convert);
-  try {
-    for await (const planes of file.planes(track))
-      yield each((converter, at) => converter.push(single ? [planes[at]] : [...planes]));
-    yield each((converter) => converter.flush());
-  } finally {
-    for (const converter of converters) converter.close();
   }
 }

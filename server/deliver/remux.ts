@@ -85,7 +85,8 @@ async function write(
   }
 }
 
-async function tracksOf(input: Input, path: string): Promise<InputTrack[]> {
+/** The tracks of a file. @throws {MediaError} when it cannot be read */
+export async function tracksOf(input: Input, path: string): Promise<InputTrack[]> {
   try {
     return await input.getTracks();
   } catch {

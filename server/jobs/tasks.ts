@@ -16,8 +16,10 @@ import type { Setup } from '../../core/setup/schema.ts';
 import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
+import { type AlignRequest, alignTrack } from '../deliver/alignTrack.ts';
 import { type HandoffRequest, handOff } from '../deliver/handoff.ts';
 import { type SuggestRequest, suggestMarks } from '../deliver/suggestMarks.ts';
+import { type JoinedRequest, writeJoined } from '../deliver/writeJoined.ts';
 import { type StretchRequest, writeStretch } from '../deliver/writeStretch.ts';
 import { type UploadRequest, writeUpload } from '../deliver/writeUpload.ts';
 import { type Without, type WithoutRequest, writeWithout } from '../deliver/writeWithout.ts';
@@ -102,6 +104,10 @@ export interface Tasks {
   writeWithout: { input: WithoutRequest; output: Without };
   /** Writes what an editor needs of a recording. */
   handOff: { input: HandoffRequest; output: MadeHandoff };
+  /** Writes a track so that it goes with a picture. */
+  alignTrack: { input: AlignRequest; output: undefined };
+  /** Writes a picture and tracks that go with it into one file. */
+  writeJoined: { input: JoinedRequest; output: undefined };
   /** Looks for moments that may be worth a mark. */
   suggestMarks: { input: SuggestRequest; output: Suggestion[] };
   /** Measures how recordings go together. */
@@ -174,6 +180,8 @@ const TASKS: {
   writeStretch: (input, onProgress) => writeStretch(input, onProgress).then(() => undefined),
   writeWithout: (input, onProgress) => writeWithout(input, onProgress),
   handOff: (input, onProgress) => handOff(input, onProgress),
+  alignTrack: (input, onProgress) => alignTrack(input, onProgress).then(() => undefined),
+  writeJoined: (input, onProgress) => writeJoined(input, onProgress).then(() => undefined),
   suggestMarks: (input, onProgress) => suggestMarks(input, onProgress),
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

@@ -22,6 +22,8 @@ const NEAR_S = 5;
 const SAME_OFFSET_MS = 5;
 /** By which way a sound came is found out for so many stretches, the longest. */
 const MOST_WAYS = 24;
+/** A file that is heard along for less than this may be elsewhere (s). */
+const HARDLY_S = 10;
 /** Of a sound that lasts no longer than this in all (s), nobody can say that it is not there. */
 const TOO_SHORT_S = 3;
 
@@ -145,7 +147,7 @@ async function lengthOf(path: string, references: Reference[]): Promise<number> 
   return Math.max(...file.tracks.map(({ durationS }) => durationS));
 }
 
-/** Looks for files that were not found along the recording at any moment of it. */
+/** Looks for files that were hardly found along the recording at any moment of it: a short stretch may be one note that is like another. */
 async function searchElsewhere(
   { runner, path, references, tracks, signal }: CheckedRecording,
   keepIn: string | null,
@@ -153,7 +155,7 @@ async function searchElsewhere(
   onProgress: OnShare,
 ): Promise<void> {
   const wanted = references.flatMap(({ path: file }, reference) => {
-    const open = pairs.filter((pair) => pair.reference === reference && pair.intervals.length === 0);
+    const open = pairs.filter((pair) => pair.reference === reference && heardS(pair) < HARDLY_S);
     return file !== null && open.length > 0 ? [{ file, open }] : [];
   });
   const found = await searchFiles(
@@ -164,11 +166,15 @@ async function searchElsewhere(
   for (const [index, { open }] of wanted.entries()) {
     const { problem, soundingS, intervals } = found[index];
     open.forEach((pair, place) => {
-      pair.intervals = intervals[place];
+      pair.intervals = [...pair.intervals, ...intervals[place]];
       pair.soundingS = Math.max(pair.soundingS, soundingS);
       pair.problem ??= problem;
     });
   }
+}
+
+function heardS({ intervals }: KnownPair): number {
+  return intervals.reduce((sum, { startS, endS }) => sum + endS - startS, 0);
 }
 
 /** Finds out by which way the sounds that were found came, of the longest stretches. */

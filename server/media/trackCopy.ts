@@ -51,6 +51,8 @@ export class TrackCopy {
   endS = 0;
   /** By how much all of it is moved (s). */
   laterS = 0;
+  /** Whether players choose it by themselves; as in its own file where that is null. */
+  isDefault: boolean | null = null;
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
   private readonly sink: EncodedPacketSink;
@@ -101,7 +103,10 @@ export class TrackCopy {
     const metadata: CopiedMetadata = {
       name: this.name ?? undefined,
       languageCode: await track.getLanguageCode(),
-      disposition: await track.getDisposition(),
+      disposition: {
+        ...(await track.getDisposition()),
+        ...(this.isDefault === null ? {} : { default: this.isDefault }),
+      },
       maximumPacketCount: this.most === Number.POSITIVE_INFINITY ? undefined : this.most,
     };
     if (track.isVideoTrack()) {

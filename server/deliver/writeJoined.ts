@@ -1,0 +1,49 @@
+import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
+import { beginFile, isIndexed } from '../media/containers.ts';
+import { endsAtShortRest } from '../media/inputGuard.ts';
+import { copyAll, TrackCopy } from '../media/trackCopy.ts';
+import { refuseUnfit, tracksOf } from './remux.ts';
+
+/** A picture with its own sound, and files with a named track each that go with it. */
+export interface JoinedRequest {
+  path: string;
+  tracks: string[];
+  outPath: string;
+}
+
+/**
+ * Writes a picture and its own sound as they are, packet by packet, and more tracks beside them, into one file.
+ * @throws {MediaError} when it cannot be read, or the container cannot hold what is in it
+ */
+export async function writeJoined(
+  { path, tracks, outPath }: JoinedRequest,
+  onProgress: (share: number) => void = () => {},
+): Promise<void> {
+  const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
+  const count = isIndexed(outPath) ? 'counted' : 'not needed';
+  const inputs = [path, ...tracks].map((one) =>
+    endsAtShortRest(new Input({ source: new FilePathSource(one), formats: ALL_FORMATS })),
+  );
+  try {
+    const copies: TrackCopy[] = [];
+    for (const input of inputs) {
+      const own = await Promise.all((await tracksOf(input, path)).map((track) => TrackCopy.open(track)));
+      const usable = own.filter((copy) => copy !== null);
+      // Players choose the picture’s own sound.
+      for (const copy of usable) if (input !== inputs[0]) copy.isDefault = false;
+      copies.push(...usable);
+    }
+    refuseUnfit(copies, file, outPath);
+    for (const copy of copies) await copy.addTo(file.output, count);
+    await file.output.start();
+    // What lies before the start stays there where the container can say so, else all of it moves.
+    const earliestS = Math.min(...copies.map(({ packet }) => packet?.timestamp ?? 0));
+    for (const copy of copies) copy.laterS = isIndexed(outPath) ? 0 : Math.max(0, -earliestS);
+    const lengthS = Math.max(0.001, await inputs[0].computeDuration());
+    await copyAll(copies, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
+    await file.finish(copies.map(({ name }) => name));
+  } finally {
+    for (const input of inputs) input.dispose();
+    await file.drop();
+  }
+}
