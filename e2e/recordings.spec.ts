@@ -1,32 +1,8 @@
-import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
+import { writeEvening } from './evening.ts';
 
 test.setTimeout(180_000);
-
-/**
- * A recording as somebody makes it, written by Debian's ffmpeg: a picture, a mix for the stream, a voice, the music. The music lies in the
- * mix, 20 dB down, from the 12th to the 30th second.
- */
-function writeEvening(path: string): void {
-  const song = 'sin(2*PI*t*(220+110*floor(mod(t*1.7,5))))*exp(-3*mod(t*1.7,1))';
-  const parts = [
-    'testsrc=size=320x180:rate=25:duration=40[v]',
-    `anoisesrc=duration=40:seed=1:amplitude=0.3:sample_rate=48000,volume='0.2+0.8*gt(mod(t,3),1.5)':eval=frame,asplit=2[mic][m]`,
-    `aevalsrc='0.4*${song}|0.3*${song}':duration=40:sample_rate=48000[tune]`,
-    'anoisesrc=duration=40:seed=2:amplitude=0.05:sample_rate=48000,aformat=channel_layouts=stereo[hiss]',
-    '[tune][hiss]amix=inputs=2:normalize=0,asplit=2[music][r]',
-    "[r]volume='0.1*between(t,12,30)':eval=frame[leak]",
-    '[m]aformat=channel_layouts=stereo[wide]',
-    '[wide][leak]amix=inputs=2:normalize=0[mix]',
-  ];
-  const args = ['-v', 'error', '-y', '-filter_complex', parts.join(';'), '-map', '[v]'];
-  for (const track of ['mix', 'mic', 'music']) args.push('-map', `[${track}]`);
-  for (const [at, title] of ['Stream', 'Mic', 'Music'].entries())
-    args.push(`-metadata:s:a:${at}`, `title=${title}`);
-  args.push('-c:v', 'libx264', '-preset', 'ultrafast', '-c:a', 'aac', '-b:a', '160k', path);
-  execFileSync('ffmpeg', args);
-}
 
 test('a recording of another program goes from “is there music in it?” to a verdict, and its places are heard', async ({
   page,

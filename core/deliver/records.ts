@@ -52,6 +52,12 @@ export const DeliveryOrderSchema = z.discriminatedUnion('kind', [
     track: TrackSchema,
     sound: z.strictObject({ track: TrackSchema.nullable(), file: z.string().max(300).nullable() }),
   }),
+  /** Other recordings that were added (by their ids) are joined with this one, by the sound of one of its tracks. */
+  z.strictObject({
+    kind: z.literal('join'),
+    track: TrackSchema,
+    others: z.array(z.string().max(100)).min(1, 'choose at least one recording').max(20),
+  }),
   /** Moments worth a mark are looked for. */
   z.strictObject({ kind: z.literal('marks') }),
 ]);
@@ -155,6 +161,7 @@ export interface JoinResult {
 export type DeliveryResult =
   | { kind: 'files'; uploads: MadeUpload[]; handoff: (MadeHandoff & MadeFindings) | null }
   | { kind: 'rescue'; track: number; sound: string; file: string; takenFile: string; rescue: RescueResult }
+  | { kind: 'join'; file: string; join: JoinResult }
   | { kind: 'marks'; suggestions: Suggestion[] };
 
 /** How far it is. */

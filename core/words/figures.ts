@@ -39,3 +39,8 @@ export function bytesText(bytes: number): string {
   if (bytes >= 1e9) return `${(bytes / 1e9).toFixed(1)} GB`;
   return bytes < 1e6 ? `${Math.ceil(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
 }
+
+/** Says how many there are of something: "1 track", "3 tracks". */
+export function countText(count: number, name: string): string {
+  return `${count} ${name}${count === 1 ? '' : 's'}`;
+}

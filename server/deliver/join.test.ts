@@ -26,20 +26,7 @@ beforeAll(() => {
   const picture = `testsrc=size=160x90:rate=30:duration=${SECONDS}`;
   const mix = '[0:a][1:a]amix=inputs=2:normalize=0:duration=shortest,aformat=channel_layouts=stereo[mix]';
   ffmpeg([
-    ...[
-      '-ss',
-      String(BEFORE_S),
-      '-i',
-      VOICE,
-      '-f',
-      'lavfi',
-      '-i',
-      game,
-      '-f',
-      'lavfi',
-      '-i',
-      picture,
-    ],
+    ...['-ss', String(BEFORE_S), '-i', VOICE, '-f', 'lavfi', '-i', game, '-f', 'lavfi', '-i', picture],
     ...['-filter_complex', mix, '-map', '2:v', '-map', '[mix]', '-metadata:s:a:0', 'title=Mix'],
     ...[
       '-c:v',

@@ -8,7 +8,6 @@ import { fileName } from '../fileName.ts';
 import { HttpError } from '../httpError.ts';
 import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
-import type { CheckStore } from '../store/checks.ts';
 import type { DeliveryValues } from '../store/deliveries.ts';
 import { type Made, type MakingContext, makeDelivery } from './makeDelivery.ts';
 import { StalledError } from './runner.ts';
@@ -18,7 +17,6 @@ import { throttled } from './throttled.ts';
 interface DeliveriesContext extends MakingContext {
   /** Where what is made is put. */
   deliverDir: string;
-  checks: CheckStore;
   events: EventHub;
   log: Logger;
 }
@@ -236,7 +234,9 @@ function refuseUnready({ inspected, plan }: Check, order: DeliveryOrder): void {
       ? (order.upload?.tracks.map(({ track }) => track) ?? [])
       : order.kind === 'rescue'
         ? [order.track, order.sound.track ?? 0]
-        : [];
+        : order.kind === 'join'
+          ? [order.track]
+          : [];
   const missing = asked.find((track) => track >= inspected.tracks.length);
   if (missing !== undefined)
     throw new HttpError(

@@ -1,9 +1,10 @@
 import { stat } from 'node:fs/promises';
-import { basename, join } from 'node:path';
+import { basename, join as pathIn } from 'node:path';
 import { restrictedFor, soundsOf } from '../../core/check/plan.ts';
 import type { Check } from '../../core/check/records.ts';
 import type { DeliveryOrder, DeliveryResult, MadeUpload, UploadOrder } from '../../core/deliver/records.ts';
 import { dayOf } from '../../core/setup/day.ts';
+import { joinRecordings } from '../deliver/join.ts';
 import { makeHandoff } from '../deliver/makeHandoff.ts';
 import { type Forbidden, makeUpload } from '../deliver/makeUpload.ts';
 import { rescueTrack } from '../deliver/rescue.ts';
@@ -12,6 +13,7 @@ import { fileName } from '../fileName.ts';
 import { HttpError } from '../httpError.ts';
 import { plannedReferences } from '../media/plannedReferences.ts';
 import type { Reference } from '../media/references.ts';
+import type { CheckStore } from '../store/checks.ts';
 import type { DeliveryStore } from '../store/deliveries.ts';
 import type { MarkStore } from '../store/marks.ts';
 import type { Checks } from './checks.ts';
@@ -21,6 +23,7 @@ import type { TaskRunner } from './runner.ts';
 export interface MakingContext {
   dataDir: string;
   mediaDir: string | null;
+  checks: CheckStore;
   checking: Pick<Checks, 'fileOf'>;
   deliveries: DeliveryStore;
   marks: MarkStore;
@@ -56,6 +59,7 @@ export async function makeDelivery(context: MakingContext, request: DeliveryRequ
     );
   if (order.kind === 'files') return makeFiles(context, path, { ...request, order });
   if (order.kind === 'rescue') return makeRescue(context, path, { ...request, order });
+  if (order.kind === 'join') return makeJoin(context, path, { ...request, order });
   const roles = check.inspected?.proposals.map(({ role }) => role) ?? [];
   const suggestions = await context.runner.run(
     'suggestMarks',
@@ -84,7 +88,7 @@ async function makeFiles(
       {
         upload: {
           path,
-          outPath: join(folder, file),
+          outPath: pathIn(folder, file),
           tracks: order.tracks.map((one) => ingredient(context, check.id, one)),
           targetLufs: order.targetLufs,
           ceilingDbtp: order.ceilingDbtp,
@@ -112,7 +116,7 @@ async function makeFiles(
         {
           path,
           name: check.name,
-          folder: videos > 0 ? join(folder, 'editor') : folder,
+          folder: videos > 0 ? pathIn(folder, 'editor') : folder,
           format: handoff,
           forbidden,
           marks: context.marks.list(check.id),
@@ -154,7 +158,7 @@ function ingredient(
   const { result, folder, checkId: of } = deliveries.get(rescueId);
   if (of !== checkId || result?.kind !== 'rescue')
     throw new HttpError(422, 'no-rescue', 'The rescued track is not there any more. Choose another one.');
-  return { track: 0, gainDb, path: join(folder, result.file) };
+  return { track: 0, gainDb, path: pathIn(folder, result.file) };
 }
 
 async function makeRescue(
@@ -183,8 +187,8 @@ async function makeRescue(
       path,
       track,
       reference: { ...reference, path: reference.track === null ? reference.path : null },
-      outPath: join(folder, file),
-      takenPath: join(folder, takenFile),
+      outPath: pathIn(folder, file),
+      takenPath: pathIn(folder, takenFile),
     },
     { signal, onProgress: (share) => onProgress(`Taking ${reference.name} out`, share) },
   );
@@ -193,6 +197,29 @@ async function makeRescue(
     message:
       rescue.intervals.length === 0 ? `${reference.name} was not found there; the track is as it was.` : null,
   };
+}
+
+async function makeJoin(
+  { runner, checks, checking }: MakingContext,
+  path: string,
+  { check, order, folder, signal, onProgress }: Request<'join'>,
+): Promise<Made> {
+  const others = await Promise.all(
+    order.others.map(async (id) => {
+      const other = checks.get(id);
+      return { path: await checking.fileOf(other), name: other.name };
+    }),
+  );
+  const file = `${fileName(check.name.replace(/\.[a-z0-9]{2,4}$/i, ''))} joined.mkv`;
+  const join = await joinRecordings(
+    runner,
+    { path, track: order.track, others, outPath: pathIn(folder, file) },
+    {
+      signal,
+      onProgress: (share) => onProgress('Finding them in its sound, and laying them in place', share),
+    },
+  );
+  return { result: { kind: 'join', file, join }, message: null };
 }
 
 /** What must not be in an upload of a recording, by its plan. */

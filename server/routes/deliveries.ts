@@ -1,6 +1,7 @@
 import express, { Router } from 'express';
 import { z } from 'zod';
 import { DeliveryOrderSchema, MarkValuesSchema } from '../../core/deliver/records.ts';
+import { usualOrder } from '../../core/deliver/usual.ts';
 import type { ServerContext } from '../context.ts';
 import { orNotFound } from '../httpError.ts';
 import { sendFile } from '../sendFile.ts';
@@ -9,16 +10,38 @@ const OrdersSchema = z.strictObject({
   checkIds: z.array(z.string().max(100)).min(1).max(1000),
   order: DeliveryOrderSchema,
 });
+const UsualSchema = z
+  .strictObject({
+    checkIds: z.array(z.string().max(100)).min(1).max(1000),
+    isVideo: z.boolean(),
+    handoff: z.enum(['wav', 'flac']).nullable(),
+  })
+  .refine(({ isVideo, handoff }) => isVideo || handoff !== null, {
+    message: 'choose the video, the tracks, or both',
+  });
 const MarksSchema = z.array(MarkValuesSchema).min(1).max(500);
 const FileSchema = z.object({ name: z.string().min(1).max(1000), save: z.string().optional() });
 
+/** So many are listed over all recordings. */
+const MOST_LISTED = 200;
+
 /** What is made of recordings: order, follow, stop, make again, fetch, remove. */
-export function deliveryRoutes({ deliveries, delivering }: ServerContext): Router {
+export function deliveryRoutes({ checks, deliveries, delivering }: ServerContext): Router {
   const router = Router();
+
+  router.get('/', (_request, response) => {
+    response.json(deliveries.newest(MOST_LISTED));
+  });
 
   router.post('/', express.json({ limit: '1mb' }), (request, response) => {
     const { checkIds, order } = OrdersSchema.parse(request.body);
     response.status(202).json(checkIds.map((id) => delivering.add(id, order)));
+  });
+
+  /** What is usually made, of several recordings in one go. */
+  router.post('/usual', express.json({ limit: '1mb' }), (request, response) => {
+    const { checkIds, ...what } = UsualSchema.parse(request.body);
+    response.status(202).json(checkIds.map((id) => delivering.add(id, usualOrder(checks.get(id), what))));
   });
 
   router.get('/:id', (request, response) => {

@@ -37,6 +37,14 @@ export class DeliveryStore {
       .map((row) => deliveryOf(row as Row));
   }
 
+  /** What was asked for last, of any recording, the newest first. */
+  newest(most: number): Delivery[] {
+    return this.db
+      .prepare(`SELECT ${COLUMNS} FROM deliveries ORDER BY created_at DESC, rowid DESC LIMIT ?`)
+      .all(most)
+      .map((row) => deliveryOf(row as Row));
+  }
+
   /** @throws {HttpError} 404 where there is no such delivery */
   get(id: string): Delivery {
     const row = this.db.prepare(`SELECT ${COLUMNS} FROM deliveries WHERE id = ?`).get(id);

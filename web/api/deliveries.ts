@@ -10,6 +10,19 @@ export function useDeliveries(checkId: string) {
   });
 }
 
+/** What was asked for last, of any recording. */
+export function useNewestDeliveries() {
+  return useQuery({ queryKey: ['deliveries', 'newest'], queryFn: () => request<Delivery[]>('/deliveries') });
+}
+
+/** Has what is usual made of several recordings in one go. */
+export function orderUsual(
+  checkIds: string[],
+  what: { isVideo: boolean; handoff: 'wav' | 'flac' | null },
+): Promise<Delivery[]> {
+  return request('/deliveries/usual', { method: 'POST', json: { checkIds, ...what } });
+}
+
 /** Has something made of one recording or several. */
 export function order(checkIds: string[], what: DeliveryOrder): Promise<Delivery[]> {
   return request('/deliveries', { method: 'POST', json: { checkIds, order: what } });

@@ -115,8 +115,11 @@ function bringUpToDate(client: QueryClient, event: ServerEvent): void {
       takeDelivery(client, event.data);
       break;
     case 'deliveries':
+      refresh('deliveries', event.data.checkId);
+      refresh('deliveries', 'newest');
+      break;
     case 'marks':
-      refresh(event.name, event.data.checkId);
+      refresh('marks', event.data.checkId);
       break;
     default:
       refresh(event.name);
@@ -133,11 +136,12 @@ function takeJob(client: QueryClient, job: Job): void {
 }
 
 function takeDelivery(client: QueryClient, delivery: Delivery): void {
-  client.setQueryData<Delivery[]>(['deliveries', delivery.checkId], (all = []) =>
-    all.some(({ id }) => id === delivery.id)
-      ? all.map((one) => (one.id === delivery.id ? delivery : one))
-      : [delivery, ...all],
-  );
+  for (const list of [delivery.checkId, 'newest'])
+    client.setQueryData<Delivery[]>(['deliveries', list], (all) =>
+      all?.some(({ id }) => id === delivery.id)
+        ? all.map((one) => (one.id === delivery.id ? delivery : one))
+        : all && [delivery, ...all],
+    );
 }
 
 /** What is found of a recording is asked for when its work has ended; until then only how far it is. */

@@ -3,6 +3,7 @@ import { Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link, NavLink, useNavigate } from 'react-router';
 import type { Check } from '../../../core/check/records.ts';
+import { countText } from '../../../core/words/figures.ts';
 import { removeCheck, renameCheck } from '../../api/checks.ts';
 import { formatBytes, formatClock, formatMoment } from '../../format.ts';
 import { Button, NameField } from '../../parts/controls.tsx';
@@ -22,7 +23,7 @@ export function RecordingHeading({ check }: { check: Check }) {
   const report = (error: Error) => notify('trouble', error.message);
   const facts = [
     check.durationS === null ? null : formatClock(check.durationS),
-    check.trackCount === null ? null : `${check.trackCount} audio tracks`,
+    check.trackCount === null ? null : countText(check.trackCount, 'audio track'),
     formatBytes(check.bytes),
     check.place === 'folder' ? `media folder: ${check.path}` : 'uploaded',
     check.checkedAt ? `checked ${formatMoment(check.checkedAt)}` : null,

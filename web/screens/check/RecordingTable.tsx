@@ -2,6 +2,7 @@ import { useVirtualizer } from '@tanstack/react-virtual';
 import { clsx } from 'clsx';
 import { type ReactNode, useRef } from 'react';
 import { Link } from 'react-router';
+import { countText } from '../../../core/words/figures.ts';
 import { addFromFolder, goOnChecking, stopCheck } from '../../api/checks.ts';
 import { formatBytes, formatClock, formatMoment } from '../../format.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
@@ -122,7 +123,7 @@ function Line({ line, setupId }: { line: RecordingLine; setupId: string | null }
         )}
         <span className="block truncate text-xs text-soft">
           {path === null ? 'uploaded' : folder ? `media folder, ${folder}` : 'media folder'}
-          {check?.trackCount ? ` · ${check.trackCount} tracks` : ''}
+          {check?.trackCount ? ` · ${countText(check.trackCount, 'track')}` : ''}
         </span>
       </Cell>
       <Cell className={cells[1]}>{durationS === null ? '–' : formatClock(durationS)}</Cell>

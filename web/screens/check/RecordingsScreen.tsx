@@ -6,6 +6,7 @@ import { useSetupList } from '../../api/setups.ts';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { BringIn } from './BringIn.tsx';
+import { MakeMany, Making } from './MakeMany.tsx';
 import { RecordingTable } from './RecordingTable.tsx';
 import { type ListView, linesOf, SHOWN_ALONE, shownLines } from './recordingList.ts';
 
@@ -69,6 +70,7 @@ export function RecordingsScreen() {
           </label>
         )}
       </div>
+      <Making nameOf={(id) => checks.data?.find((one) => one.id === id)?.name ?? 'a recording'} />
       <FolderWords path={folder.data?.path} trouble={folder.data?.trouble} isCut={folder.data?.isCut} />
       {checks.error && (
         <Blank level={2} title="The recordings cannot be shown">
@@ -105,8 +107,10 @@ export function RecordingsScreen() {
             <span className="text-sm text-soft" role="status">
               {shown.length} of {lines.length}
             </span>
+            <span className="ml-auto" />
+            <MakeMany checks={shown.flatMap(({ check }) => (check ? [check] : []))} />
             {notIn.length > 0 && (
-              <Button className="ml-auto" onClick={() => run(addFromFolder(notIn, setupId))}>
+              <Button onClick={() => run(addFromFolder(notIn, setupId))}>
                 {setupId === null ? 'Add' : 'Check'}{' '}
                 {notIn.length === 1 ? '1 new file' : `all ${notIn.length} new files`}
               </Button>

@@ -1,8 +1,8 @@
 import type { Check } from '../../../core/check/records.ts';
+import { standingsOf } from '../../../core/deliver/usual.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { fieldClass } from '../../parts/controls.tsx';
 import { FormHead } from './FormHead.tsx';
-import { standingsOf } from './uploadDraft.ts';
 
 /** What the editor gets: each track in a file, a timeline, marks, the proof. */
 export function EditorForm({

@@ -1,11 +1,12 @@
 import { useState } from 'react';
 import type { Delivery } from '../../../core/deliver/records.ts';
+import { countText } from '../../../core/words/figures.ts';
 import { makeAgain, removeDelivery, stopDelivery } from '../../api/deliveries.ts';
 import { formatBytes, formatMoment } from '../../format.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
-import { MadeFiles, MadeRescue } from './MadeResult.tsx';
+import { MadeFiles, MadeJoin, MadeRescue } from './MadeResult.tsx';
 
 /** What is being made of a recording, and was: how far it is, what came of it, and its files. */
 export function MadeList({
@@ -46,7 +47,7 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
         <h3 className="font-semibold">{titleOf(delivery)}</h3>
         <span className="min-w-0 flex-1 text-sm break-words text-soft">
           {formatMoment(createdAt)}
-          {folder && !isBusy && ` · ${files.length} files, ${formatBytes(bytes)}, in ${folder}`}
+          {folder && !isBusy && ` · ${countText(files.length, 'file')}, ${formatBytes(bytes)}, in ${folder}`}
         </span>
         {isBusy && <Button onClick={() => run(stopDelivery(id))}>Stop</Button>}
         {(state === 'failed' || state === 'stopped') && (
@@ -81,6 +82,7 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
       {result?.kind === 'rescue' && (
         <MadeRescue delivery={delivery} result={result} onUse={() => onUse(id, result.track)} />
       )}
+      {result?.kind === 'join' && <MadeJoin delivery={delivery} result={result} />}
       {isRemoving && (
         <Sheet title="Remove what was made?" onClose={() => setRemoving(false)}>
           <p className="mb-4 break-words">
@@ -106,12 +108,20 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
 }
 
 function titleOf({ order, result }: Delivery): string {
-  if (order.kind === 'rescue')
-    return result?.kind === 'rescue'
-      ? `Track ${result.track + 1} without ${result.sound}`
-      : `Taking a sound out of track ${order.track + 1}`;
-  if (order.kind === 'marks') return 'Looking for moments';
-  const videos = order.upload?.pieces.length ?? 0;
-  const video = videos === 0 ? [] : [videos === 1 ? 'Video' : `${videos} videos`];
-  return [...video, ...(order.handoff ? ['tracks and timeline'] : [])].join(', ').replace(/^t/, 'T');
+  switch (order.kind) {
+    case 'rescue':
+      return result?.kind === 'rescue'
+        ? `Track ${result.track + 1} without ${result.sound}`
+        : `Taking a sound out of track ${order.track + 1}`;
+    case 'marks':
+      return 'Looking for moments';
+    case 'join':
+      return 'Joined with tracks from elsewhere';
+    default: {
+      const videos = order.upload?.pieces.length ?? 0;
+      const video = videos === 0 ? [] : [videos === 1 ? 'Video' : `${videos} videos`];
+      const words = [...video, ...(order.handoff ? ['tracks and timeline'] : [])].join(', ');
+      return words.charAt(0).toUpperCase() + words.slice(1);
+    }
+  }
 }

@@ -58,11 +58,13 @@ export function MadeFiles({
 }
 
 function VideoRow({ upload, id }: { upload: MadeUpload; id: string }) {
-  const { piece, file, proof, verdict, leaks, untested, lufs, truePeakDbtp, isLimited, lengthS } = upload;
+  const { piece, file, proof, verdict, leaks, untested, lufs, truePeakDbtp, isLimited, lengthS, hasPicture } =
+    upload;
   return (
     <tr className="border-b border-rule align-top">
       <th scope="row" className="py-1.5 pr-3 text-left font-semibold">
         {file ?? piece}
+        {!hasPicture && <span className="block text-xs font-normal text-soft">without a picture</span>}
       </th>
       <td className="py-1.5 pr-3" data-title="Checked">
         {verdict === null ? (
@@ -160,6 +162,38 @@ export function MadeRescue({
       <RescueChart parts={rescue.parts} />
     </div>
   );
+}
+
+/** What was joined: where each recording lies, and how its clock ran. */
+export function MadeJoin({ delivery, result: { join } }: { delivery: Delivery; result: Result<'join'> }) {
+  return (
+    <div className="space-y-1.5 pt-2 text-sm">
+      <ul aria-label="Joined">
+        {join.joined.map(({ file, offsetMs, driftPpm, heardS, offMs, isSteady }) => (
+          <li key={file}>
+            <strong>{file}</strong> began {formatClock(Math.abs(offsetMs) / 1000)}{' '}
+            {offsetMs < 0 ? 'before' : 'after'} this recording. {clockWords(driftPpm)} Heard together for{' '}
+            {formatClock(heardS)}.
+            {!isSteady && (
+              <span className="text-reed">
+                {' '}
+                Its clock does not run evenly: it may be {Math.ceil(offMs)} ms off in places.
+              </span>
+            )}
+          </li>
+        ))}
+      </ul>
+      <Files delivery={delivery} />
+    </div>
+  );
+}
+
+/** What a drift would have come to, had it not been taken out. */
+function clockWords(driftPpm: number): string {
+  const anHourMs = Math.abs(driftPpm) * 3.6;
+  return anHourMs < 1
+    ? 'Both clocks ran alike.'
+    : `The clocks ran apart by ${anHourMs.toFixed(0)} ms an hour; that is taken out.`;
 }
 
 function Files({ delivery: { id, files } }: { delivery: Delivery }) {

@@ -2,6 +2,7 @@ import { useEffect, useState } from 'react';
 import { Link, useParams } from 'react-router';
 import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder, UploadOrder } from '../../../core/deliver/records.ts';
+import { firstUpload } from '../../../core/deliver/usual.ts';
 import { useCheck } from '../../api/checks.ts';
 import { order, useDeliveries, useMarks } from '../../api/deliveries.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
@@ -9,10 +10,11 @@ import { useNotify } from '../../parts/notices.tsx';
 import { PassageProvider } from '../check/passages.tsx';
 import { RecordingHeading } from '../check/RecordingHeading.tsx';
 import { EditorForm } from './EditorForm.tsx';
+import { JoinForm } from './JoinForm.tsx';
 import { MadeList } from './MadeList.tsx';
 import { Marks } from './Marks.tsx';
+import { type Clips, piecesOf } from './pieces.ts';
 import { RescueForm } from './RescueForm.tsx';
-import { type Clips, firstUpload, piecesOf } from './uploadDraft.ts';
 import { VideoForm } from './VideoForm.tsx';
 
 /** What is made of a recording: videos to upload, what the editor gets, and tracks that are rescued. */
@@ -131,6 +133,7 @@ function Forms({ check }: { check: Check }) {
         }}
       />
       <RescueForm check={check} onMake={make} />
+      <JoinForm check={check} onMake={make} />
       <Marks
         check={check}
         marks={marks.data ?? []}

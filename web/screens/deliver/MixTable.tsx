@@ -1,11 +1,11 @@
 import type { Check } from '../../../core/check/records.ts';
 import type { Delivery, Ingredient } from '../../../core/deliver/records.ts';
 import type { Standing } from '../../../core/deliver/standing.ts';
+import { standingsOf } from '../../../core/deliver/usual.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { formatLevel } from '../../format.ts';
 import { DbField, fieldClass } from '../../parts/controls.tsx';
 import { VerdictWord } from '../check/VerdictWord.tsx';
-import { standingsOf } from './uploadDraft.ts';
 
 /** What the sound of an upload is mixed of: each track with what the check says of it, and how loud it goes in. */
 export function MixTable({

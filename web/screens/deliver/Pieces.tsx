@@ -2,7 +2,7 @@ import type { Check } from '../../../core/check/records.ts';
 import type { Mark } from '../../../core/deliver/records.ts';
 import { formatClock } from '../../format.ts';
 import { FigureField } from '../../parts/FigureField.tsx';
-import { type Clips, clipOf } from './uploadDraft.ts';
+import { type Clips, clipOf } from './pieces.ts';
 
 /** Which pieces of the recording become videos: the whole or a stretch of it, and clips of marks. */
 export function Pieces({

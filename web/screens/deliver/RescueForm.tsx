@@ -2,8 +2,8 @@ import { useState } from 'react';
 import { soundsOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder } from '../../../core/deliver/records.ts';
+import { standingsOf } from '../../../core/deliver/usual.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
-import { standingsOf } from './uploadDraft.ts';
 
 /** A sound is taken out of a track that has no clean twin. */
 export function RescueForm({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder) => void }) {

@@ -2,12 +2,13 @@ import type { ReactNode } from 'react';
 import type { Check } from '../../../core/check/records.ts';
 import type { Verdict } from '../../../core/check/verification.ts';
 import type { Delivery, Ingredient, Mark, UploadOrder } from '../../../core/deliver/records.ts';
+import { levelled } from '../../../core/deliver/usual.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
 import { FigureField } from '../../parts/FigureField.tsx';
 import { FormHead } from './FormHead.tsx';
 import { MixTable } from './MixTable.tsx';
 import { Pieces } from './Pieces.tsx';
-import { type Clips, levelled } from './uploadDraft.ts';
+import type { Clips } from './pieces.ts';
 
 type Draft = Omit<UploadOrder, 'pieces'>;
 

@@ -1,20 +1,7 @@
-import type { Check } from '../../../core/check/records.ts';
-import { type MixedTrack, mixLevels } from '../../../core/deliver/mixLevels.ts';
-import type { Ingredient, Mark, Piece, UploadOrder } from '../../../core/deliver/records.ts';
-import { type Standing, standingOf } from '../../../core/deliver/standing.ts';
-
-/** Which pieces of a recording become videos. */
-export interface Clips {
-  whole: boolean;
-  /** The whole, or this stretch of it (s). */
-  fromS: number;
-  untilS: number | null;
-  /** The marks that become clips, by their ids. */
-  marks: string[];
-  /** A mark without an end becomes a clip from so long before it to so long after it (s). */
-  beforeS: number;
-  afterS: number;
-}
+import type { Check } from '../check/records.ts';
+import { type MixedTrack, mixLevels } from './mixLevels.ts';
+import type { DeliveryOrder, Ingredient, UploadOrder } from './records.ts';
+import { type Standing, standingOf } from './standing.ts';
 
 /** What video platforms bring sound to, and the peak that coding leaves room for. */
 const TARGET_LUFS = -14;
@@ -74,24 +61,16 @@ export function levelled(check: Check, tracks: Ingredient[]): Ingredient[] {
   return tracks.map((one, at) => ({ ...one, gainDb: levels[at] }));
 }
 
-/** The pieces that are made, in their order. */
-export function piecesOf(check: Check, clips: Clips, marks: Mark[]): Piece[] {
-  const name = check.name.replace(/\.[a-z0-9]{2,4}$/i, '');
-  const whole: Piece[] = clips.whole ? [{ name, fromS: clips.fromS, untilS: clips.untilS }] : [];
-  const chosen = marks.filter(({ id }) => clips.marks.includes(id));
-  return [...whole, ...chosen.map((mark) => clipOf(mark, clips, check.durationS))];
+/** What is usually made of a recording: a video of all of it, the tracks for the editor, or both. */
+export function usualOrder(
+  check: Check,
+  { isVideo, handoff }: { isVideo: boolean; handoff: 'wav' | 'flac' | null },
+): DeliveryOrder {
+  const pieces = [{ name: titleOf(check), fromS: 0, untilS: null }];
+  return { kind: 'files', upload: isVideo ? { ...firstUpload(check), pieces } : null, handoff };
 }
 
-/** The clip that a mark becomes. */
-export function clipOf(
-  { name, atS, endS }: Mark,
-  { beforeS, afterS }: Pick<Clips, 'beforeS' | 'afterS'>,
-  lengthS: number | null,
-): Piece {
-  if (endS !== null && endS > atS) return { name, fromS: atS, untilS: endS };
-  return {
-    name,
-    fromS: Math.max(0, atS - beforeS),
-    untilS: Math.min(lengthS ?? Number.POSITIVE_INFINITY, atS + Math.max(0.5, afterS)),
-  };
+/** The name of a recording without what tells its kind. */
+export function titleOf({ name }: Pick<Check, 'name'>): string {
+  return name.replace(/\.[a-z0-9]{2,4}$/i, '') || name;
 }

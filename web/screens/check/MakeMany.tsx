@@ -1,0 +1,141 @@
+import { useState } from 'react';
+import { Link } from 'react-router';
+import type { CheckSummary } from '../../../core/check/records.ts';
+import type { Delivery } from '../../../core/deliver/records.ts';
+import { orderUsual, stopDelivery, useNewestDeliveries } from '../../api/deliveries.ts';
+import { Button, fieldClass, ProgressBar } from '../../parts/controls.tsx';
+import { useNotify } from '../../parts/notices.tsx';
+import { Sheet } from '../../parts/Sheet.tsx';
+
+/** Makes what is usual of the recordings that are shown, in one go. */
+export function MakeMany({ checks }: { checks: CheckSummary[] }) {
+  const [isOpen, setOpen] = useState(false);
+  const ready = checks.filter(({ state, trackCount }) => state === 'idle' && trackCount !== null);
+  if (ready.length < 2) return null;
+  return (
+    <>
+      <Button onClick={() => setOpen(true)}>Make files of {ready.length} recordings</Button>
+      {isOpen && <Choices checks={ready} onClose={() => setOpen(false)} />}
+    </>
+  );
+}
+
+function Choices({ checks, onClose }: { checks: CheckSummary[]; onClose: () => void }) {
+  const notify = useNotify();
+  const [isVideo, setVideo] = useState(true);
+  const [handoff, setHandoff] = useState<'wav' | 'flac' | null>('wav');
+  const notClean = checks.filter(({ verdict }) => verdict !== 'clean').length;
+  const make = () =>
+    void orderUsual(
+      checks.map(({ id }) => id),
+      { isVideo, handoff },
+    ).then(onClose, (error: Error) => notify('trouble', error.message));
+  return (
+    <Sheet title={`Make files of ${checks.length} recordings`} onClose={onClose}>
+      <div className="space-y-2">
+        <label className="flex items-center gap-2">
+          <input type="checkbox" checked={isVideo} onChange={(event) => setVideo(event.target.checked)} />
+          Video to upload, MP4 at −14 LUFS
+        </label>
+        <p className="flex items-center gap-3">
+          <label className="flex items-center gap-2">
+            <input
+              type="checkbox"
+              checked={handoff !== null}
+              onChange={(event) => setHandoff(event.target.checked ? 'wav' : null)}
+            />
+            Tracks and timeline for the editor
+          </label>
+          {handoff !== null && (
+            <select
+              aria-label="Tracks as"
+              className={fieldClass}
+              value={handoff}
+              onChange={(event) => setHandoff(event.target.value === 'flac' ? 'flac' : 'wav')}
+            >
+              <option value="wav">WAV</option>
+              <option value="flac">FLAC</option>
+            </select>
+          )}
+        </p>
+        <p className="text-sm text-soft">
+          Of each its clean track, or a mix of the tracks that may go out. Each video is checked, and written
+          only if it is clean.
+          {notClean > 0 &&
+            ` ${notClean === 1 ? 'One of them is' : `${notClean} of them are`} not clean or not checked as recorded.`}
+        </p>
+        <div className="flex gap-2 pt-2">
+          <Button weight="main" disabled={!isVideo && handoff === null} onClick={make}>
+            Make them
+          </Button>
+          <Button onClick={onClose}>Cancel</Button>
+        </div>
+      </div>
+    </Sheet>
+  );
+}
+
+/** What is being made of any recording just now, and what came of what was ordered with it. */
+export function Making({ nameOf }: { nameOf: (checkId: string) => string }) {
+  const newest = useNewestDeliveries();
+  const made = (newest.data ?? []).filter(({ order }) => order.kind !== 'marks');
+  const open = made.filter(({ state }) => state === 'running' || state === 'waiting');
+  const running = open.find(({ state }) => state === 'running');
+  const notify = useNotify();
+  if (open.length === 0) return <Summary made={made} nameOf={nameOf} />;
+  const stopAll = () =>
+    void Promise.all(open.map(({ id }) => stopDelivery(id))).catch((error: Error) =>
+      notify('trouble', error.message),
+    );
+  return (
+    <div className="space-y-1.5 border border-rule bg-sheet px-4 py-2 text-sm">
+      <p className="flex items-center justify-between gap-3" role="status">
+        <span className="min-w-0 break-words">
+          {running ? (
+            <>
+              Making files of <MakeLink delivery={running} nameOf={nameOf} />: {running.phase}
+            </>
+          ) : (
+            'Beginning …'
+          )}
+          {open.length > 1 && <span className="text-soft"> ({open.length - 1} more wait)</span>}
+        </span>
+        <Button onClick={stopAll}>{open.length > 1 ? 'Stop all' : 'Stop'}</Button>
+      </p>
+      <ProgressBar share={running?.progress ?? 0} label="Making files" />
+    </div>
+  );
+}
+
+/** What was made was made within so long of the last (ms): that is one go. */
+const ONE_GO_MS = 5_000;
+
+/** Says what came of the last go, where it was of several recordings. */
+function Summary({ made, nameOf }: { made: Delivery[]; nameOf: (checkId: string) => string }) {
+  const lastMs = Date.parse(made[0]?.createdAt ?? '');
+  const together = made.filter(({ createdAt }) => lastMs - Date.parse(createdAt) < ONE_GO_MS);
+  if (new Set(together.map(({ checkId }) => checkId)).size < 2) return null;
+  const good = together.filter(({ state, message }) => state === 'done' && message === null);
+  const others = together.filter((one) => !good.includes(one));
+  return (
+    <div className="border border-rule bg-sheet px-4 py-2 text-sm" role="status">
+      <p>
+        Files were made of {good.length} of {together.length} recordings.
+      </p>
+      {others.map((one) => (
+        <p key={one.id}>
+          <MakeLink delivery={one} nameOf={nameOf} />:{' '}
+          <span className="text-reed">{one.message ?? one.state}</span>
+        </p>
+      ))}
+    </div>
+  );
+}
+
+function MakeLink({ delivery, nameOf }: { delivery: Delivery; nameOf: (checkId: string) => string }) {
+  return (
+    <Link to={`/recordings/${delivery.checkId}/make`} className="text-water underline">
+      {nameOf(delivery.checkId)}
+    </Link>
+  );
+}
