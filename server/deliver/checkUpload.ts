@@ -36,7 +36,7 @@ export async function checkUpload(
           { path, track: reference.track, fromS, lengthS, outPath: beside },
           { signal },
         );
-        asked.push({ ...reference, track: null, path: beside, forbiddenIn: [0] });
+        asked.push({ ...reference, track: null, path: beside, forbiddenIn: [0], isInStep: true });
       }
       onProgress((0.3 * (at + 1)) / references.length);
     }

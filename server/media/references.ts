@@ -11,6 +11,8 @@ export interface Reference {
   path: string | null;
   /** The tracks that it must not be in, counted from zero. */
   forbiddenIn: number[];
+  /** A file that begins with the recording and goes in step with it: it is not looked for at other moments. */
+  isInStep?: boolean;
 }
 
 /** Where the sound of a reference is. */
