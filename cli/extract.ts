@@ -1,15 +1,18 @@
-import { extractTracks } from '../server/deliver/extractTracks.ts';
+import { extractAll } from '../server/deliver/extractAll.ts';
 import { clock, printJson, printLines } from './print.ts';
+import { withRunner } from './runner.ts';
 
 /** Writes tracks of a recording into files of their own and says which. */
 export async function extract(
   path: string,
   options: { out: string; format: 'wav' | 'flac'; track?: number[]; json?: boolean },
 ): Promise<void> {
-  const files = await extractTracks(path, options.out, {
-    format: options.format,
-    tracks: options.track?.map((track) => track - 1),
-  });
+  const files = await withRunner((runner) =>
+    extractAll(runner, path, options.out, {
+      format: options.format,
+      tracks: options.track?.map((track) => track - 1),
+    }),
+  );
   const written = files.map((one) => ({ ...one, track: one.track + 1 }));
   if (options.json) printJson({ out: options.out, files: written });
   else printLines(written.map(({ track, file, lengthS }) => `${track}  ${file} (${clock(lengthS)})`));

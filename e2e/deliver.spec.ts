@@ -4,6 +4,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { writeEvening } from './evening.ts';
 
 test.setTimeout(240_000);
+const SECONDS = 26;
 
 /** What another program measures of a file: its loudness (LUFS) and true peak (dBTP). */
 function measured(path: string): { lufs: number; peak: number } {
@@ -42,7 +43,7 @@ test('from its verdict to a clean video with proof, a clip, named tracks and a t
   page,
 }, info) => {
   const path = info.outputPath('lock run.mkv');
-  writeEvening(path);
+  writeEvening(path, SECONDS);
   await checked(page, path, 'lock run.mkv');
 
   // The mix holds the music, so that the voice alone is proposed.
@@ -53,7 +54,7 @@ test('from its verdict to a clean video with proof, a clip, named tracks and a t
   await expect(mix.getByRole('row', { name: /3 Music/ })).toContainText('must not be published');
 
   // A mark is set while it plays, ended, named, and made into a clip.
-  await page.getByRole('button', { name: 'Hear from a place' }).click({ position: { x: 250, y: 20 } });
+  await page.getByRole('button', { name: 'Hear from a place' }).click({ position: { x: 450, y: 20 } });
   await expect(
     page.getByRole('region', { name: 'Marks' }).getByRole('button', { name: 'Stop' }),
   ).toBeVisible();
@@ -97,7 +98,7 @@ test('from its verdict to a clean video with proof, a clip, named tracks and a t
   const wav = await saved(page, 'editor/tracks/02 Mic.wav', info.outputPath('mic.wav'));
   const length = ['-v', 'error', '-show_entries', 'stream=duration_ts,sample_rate', '-of', 'csv=p=0', wav];
   const [rate, frames] = execFileSync('ffprobe', length, { encoding: 'utf8' }).trim().split(',').map(Number);
-  expect(frames / rate).toBeCloseTo(40, 0);
+  expect(frames / rate).toBeCloseTo(SECONDS, 0);
 
   const proof = page.waitForEvent('popup');
   await videos.getByRole('link', { name: 'Proof' }).first().click();
@@ -108,7 +109,7 @@ test('what is not clean is not written unless that is said; a sound is taken out
   page,
 }, info) => {
   const path = info.outputPath('second run.mkv');
-  writeEvening(path);
+  writeEvening(path, SECONDS);
   await checked(page, path, 'second run.mkv');
   await page.getByRole('checkbox', { name: 'Tracks and timeline for the editor' }).uncheck();
   const mix = page.getByRole('table', { name: 'What it is mixed of' });

@@ -2,17 +2,17 @@ import { execFileSync } from 'node:child_process';
 
 /**
  * A recording as somebody makes it, written by Debian's ffmpeg: a picture, a mix for the stream, a voice, the music. The music lies in the
- * mix, 20 dB down, from the 12th to the 30th second.
+ * mix, 20 dB down, from the 12th second to ten seconds before the end.
  */
-export function writeEvening(path: string): void {
+export function writeEvening(path: string, seconds = 40): void {
   const song = 'sin(2*PI*t*(220+110*floor(mod(t*1.7,5))))*exp(-3*mod(t*1.7,1))';
   const parts = [
-    'testsrc=size=320x180:rate=25:duration=40[v]',
-    `anoisesrc=duration=40:seed=1:amplitude=0.3:sample_rate=48000,volume='0.2+0.8*gt(mod(t,3),1.5)':eval=frame,asplit=2[mic][m]`,
-    `aevalsrc='0.4*${song}|0.3*${song}':duration=40:sample_rate=48000[tune]`,
-    'anoisesrc=duration=40:seed=2:amplitude=0.05:sample_rate=48000,aformat=channel_layouts=stereo[hiss]',
+    `testsrc=size=320x180:rate=25:duration=${seconds}[v]`,
+    `anoisesrc=duration=${seconds}:seed=1:amplitude=0.3:sample_rate=48000,volume='0.2+0.8*gt(mod(t,3),1.5)':eval=frame,asplit=2[mic][m]`,
+    `aevalsrc='0.4*${song}|0.3*${song}':duration=${seconds}:sample_rate=48000[tune]`,
+    `anoisesrc=duration=${seconds}:seed=2:amplitude=0.05:sample_rate=48000,aformat=channel_layouts=stereo[hiss]`,
     '[tune][hiss]amix=inputs=2:normalize=0,asplit=2[music][r]',
-    "[r]volume='0.1*between(t,12,30)':eval=frame[leak]",
+    '[r]volume=`0.1*between(t,12,${seconds - 10})`:eval=frame[leak]',
     '[m]aformat=channel_layouts=stereo[wide]',
     '[wide][leak]amix=inputs=2:normalize=0[mix]',
   ];

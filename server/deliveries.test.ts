@@ -20,7 +20,7 @@ import { localRunner } from './jobs/runner.ts';
 import { openContext } from './open.ts';
 import { testFolder } from './testing.ts';
 
-const SECONDS = 16;
+const SECONDS = 12;
 const folder = testFolder();
 const mediaDir = join(folder.path, 'recordings');
 const dataDir = join(folder.path, 'data');
@@ -28,7 +28,7 @@ let context: ReturnType<typeof openContext>;
 let app: Express;
 let checkId: string;
 
-/** A picture; a mix with the music 12 dB down from the fifth second on; a mix without; the music alone. */
+/** A picture; a mix with the music 12 dB down from the third second on; a mix without; the music alone. */
 function writeEvening(path: string): void {
   const length = `duration=${SECONDS}:sample_rate=48000`;
   const song = '0.3*sin(2*PI*t*(220+110*floor(mod(t*1.7,5))))*exp(-3*mod(t*1.7,1))';
@@ -38,7 +38,7 @@ function writeEvening(path: string): void {
     `aevalsrc='${song}|${song}':${length}[tune]`,
     `anoisesrc=seed=2:amplitude=0.05:${length},aformat=channel_layouts=stereo[hiss]`,
     '[tune][hiss]amix=inputs=2:normalize=0,asplit=2[music][r]',
-    "[r]volume='0.25*gte(t,5)':eval=frame[leak]",
+    "[r]volume='0.25*gte(t,3)':eval=frame[leak]",
     '[m][leak]amix=inputs=2:normalize=0[mix]',
   ];
   const maps = ['v', 'mix', 'clean', 'music'].flatMap((name) => ['-map', `[${name}]`]);
@@ -110,7 +110,7 @@ describe('what is made of a recording', () => {
     expect(marks[0]).toMatchObject({ atS: 4, name: 'Overtaken at the lock' });
     const pieces = [
       { name: 'The evening', fromS: 0, untilS: null },
-      { name: 'The evening', fromS: 4, untilS: 12 },
+      { name: 'The evening', fromS: 4, untilS: 9 },
     ];
     const delivery = await made({ kind: 'files', upload: upload(1, { pieces }), handoff: 'wav' });
     expect(delivery).toMatchObject({ state: 'done', message: null, progress: 1 });

@@ -58,6 +58,9 @@ export const DeliveryOrderSchema = z.discriminatedUnion('kind', [
     track: TrackSchema,
     others: z.array(z.string().max(100)).min(1, 'choose at least one recording').max(20),
   }),
+  /** The recording in another container, nothing coded again; or a damaged one up to its last whole packet, with an index. */
+  z.strictObject({ kind: z.literal('rewrap'), container: z.enum(['mp4', 'mov', 'mkv']) }),
+  z.strictObject({ kind: z.literal('repair') }),
   /** Moments worth a mark are looked for. */
   z.strictObject({ kind: z.literal('marks') }),
 ]);
@@ -162,6 +165,8 @@ export type DeliveryResult =
   | { kind: 'files'; uploads: MadeUpload[]; handoff: (MadeHandoff & MadeFindings) | null }
   | { kind: 'rescue'; track: number; sound: string; file: string; takenFile: string; rescue: RescueResult }
   | { kind: 'join'; file: string; join: JoinResult }
+  | { kind: 'rewrap'; file: string; left: string[] }
+  | { kind: 'repair'; file: string; lines: string[] }
   | { kind: 'marks'; suggestions: Suggestion[] };
 
 /** How far it is. */

@@ -2,9 +2,10 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { localRunner } from '../jobs/runner.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { testFolder } from '../testing.ts';
-import { extractTracks } from './extractTracks.ts';
+import { extractAll } from './extractAll.ts';
 import { remux } from './remux.ts';
 
 const folder = testFolder();
@@ -127,8 +128,8 @@ describe('tracks in files of their own', () => {
   ];
 
   test('WAV and FLAC hold the same sound, in one length, and WAV says its marks', async () => {
-    const wavs = await extractTracks(file('in.mkv'), file('wav'), { marks: MARKS });
-    const flacs = await extractTracks(file('in.mkv'), file('flac'), { format: 'flac' });
+    const wavs = await extractAll(localRunner(), file('in.mkv'), file('wav'), { marks: MARKS });
+    const flacs = await extractAll(localRunner(), file('in.mkv'), file('flac'), { format: 'flac' });
     expect(wavs.map((one) => one.file)).toEqual(['01 Mix.wav', '02 Voice -b-.wav', '03 Game.wav']);
     expect(new Set([...wavs, ...flacs].map(({ lengthS }) => lengthS)).size).toBe(1);
     const sound = (path: string) => ffmpeg(['-i', file(path), '-c:a', 'pcm_s24le', '-f', 'md5', '-']);
@@ -143,10 +144,12 @@ describe('tracks in files of their own', () => {
   });
 
   test('what is there already is not written over', async () => {
-    await extractTracks(file('in.mkv'), file('once'), { tracks: [2] });
-    await expect(extractTracks(file('in.mkv'), file('once'))).rejects.toThrow('03 Game.wav is there already');
+    await extractAll(localRunner(), file('in.mkv'), file('once'), { tracks: [2] });
+    await expect(extractAll(localRunner(), file('in.mkv'), file('once'))).rejects.toThrow(
+      '03 Game.wav is there already',
+    );
     expect(readdirSync(file('once'))).toEqual(['03 Game.wav']);
-    await expect(extractTracks(file('in.mkv'), file('none'), { tracks: [7] })).rejects.toThrow(
+    await expect(extractAll(localRunner(), file('in.mkv'), file('none'), { tracks: [7] })).rejects.toThrow(
       'no audio track 8',
     );
   });

@@ -1,20 +1,21 @@
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { fileName } from '../fileName.ts';
 import { AudioFile } from '../media/audioFile.ts';
-import { MediaError } from '../media/mediaError.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { at48k } from './at48k.ts';
 import { addWavNotes, type Mark } from './wavChunks.ts';
 
-/** How tracks are written. */
-export interface ExtractOptions {
-  format?: 'wav' | 'flac';
-  /** Which tracks, counted from zero; all when left out. */
-  tracks?: number[];
-  marks?: Mark[];
-  onProgress?: (share: number) => void;
+/** Tracks of a recording (counted from zero) that are written into a folder, all of them so long (frames at 48 kHz). */
+export interface ExtractRequest {
+  path: string;
+  folder: string;
+  format: 'wav' | 'flac';
+  tracks: number[];
+  marks: Mark[];
+  frames: number;
 }
 
 /** A track in a file of its own. */
@@ -33,41 +34,37 @@ const MOST_BYTES_A_VALUE = 4;
 /**
  * Writes tracks of a recording into files of their own: at 48 kHz, all from the start of the recording and of one length, so that they lie side
  * by side in an editor. WAV holds 24 bits, floats where the track has floats, and says when it begins and what was marked; FLAC holds 24 bits.
- * What is there already is not written over.
  * @throws {MediaError} when a track does not decode; {DiskFullError} when there is no room
  */
 export async function extractTracks(
-  path: string,
-  folder: string,
-  { format = 'wav', tracks: asked, marks = [], onProgress = () => {} }: ExtractOptions = {},
+  { path, folder, format, tracks, marks, frames }: ExtractRequest,
+  onProgress: (share: number) => void = () => {},
 ): Promise<ExtractedTrack[]> {
   const file = await AudioFile.open(path, { allowCut: true });
-  const tracks = asked ?? file.tracks.map((_, track) => track);
-  const missing = tracks.find((track) => file.tracks[track] === undefined);
-  if (missing !== undefined) {
-    file.close();
-    throw new MediaError(
-      'no-audio',
-      `There is no audio track ${missing + 1}; the file has ${file.tracks.length}.`,
-    );
-  }
-  await mkdir(folder, { recursive: true });
   const written: Extraction[] = [];
   try {
-    for (const track of tracks) written.push(await Extraction.begin(file, track, folder, format));
-    const lengthS = Math.max(0.001, ...tracks.map((track) => file.tracks[track].durationS));
-    while (written.some(({ isEnded }) => !isEnded)) {
+    for (const track of tracks) written.push(await Extraction.begin(file, track, folder, format, frames));
+    for (;;) {
       const behind = written.filter(({ isEnded }) => !isEnded).sort((a, b) => a.frames - b.frames)[0];
+      if (!behind) break;
       await behind.step();
-      onProgress(Math.min(1, behind.frames / STEM_RATE / lengthS));
+      onProgress(Math.min(1, behind.frames / Math.max(1, frames)));
     }
-    const frames = Math.max(...written.map((one) => one.frames));
-    for (const one of written) await one.finish(frames, marks);
+    for (const one of written) await one.finish(marks);
     return written.map(({ track, name, file }) => ({ track, name, file, lengthS: frames / STEM_RATE }));
   } finally {
     await Promise.all(written.map((one) => one.drop()));
     file.close();
   }
+}
+
+function nameOf({ index, name }: AudioTrackInfo): string {
+  return name || `Track ${index + 1}`;
+}
+
+/** What the file of a track is called. */
+export function extractedName(track: AudioTrackInfo, format: 'wav' | 'flac'): string {
+  return fileName(`${String(track.index + 1).padStart(2, '0')} ${nameOf(track)}.${format}`);
 }
 
 /** One track on its way into its file. */
@@ -83,6 +80,7 @@ class Extraction {
   private readonly portions: AsyncGenerator<Float32Array[], void, undefined>;
   private readonly channels: number;
   private readonly isWav: boolean;
+  private readonly most: number;
   private isFinished = false;
 
   private constructor(
@@ -92,7 +90,9 @@ class Extraction {
     writer: TakeWriter,
     portions: AsyncGenerator<Float32Array[], void, undefined>,
     channels: number,
+    most: number,
   ) {
+    this.most = most;
     this.track = track;
     this.name = name;
     this.file = path.file;
@@ -108,40 +108,36 @@ class Extraction {
     track: number,
     folder: string,
     format: 'wav' | 'flac',
+    frames: number,
   ): Promise<Extraction> {
-    const { channels, codec, name: given, durationS } = recording.tracks[track];
-    const name = given || `Track ${track + 1}`;
-    const file = fileName(`${String(track + 1).padStart(2, '0')} ${name}.${format}`);
+    const { channels, codec } = recording.tracks[track];
+    const name = nameOf(recording.tracks[track]);
+    const file = extractedName(recording.tracks[track], format);
     const path = join(folder, file);
-    const isThere = await stat(path).catch(() => null);
-    if (isThere)
-      throw new MediaError(
-        'unsupported',
-        `${file} is there already. Choose an empty folder, or move it away.`,
-      );
     const sheet = losslessly({ channels, codec }, name, format);
-    const isLarge = durationS * STEM_RATE * channels * MOST_BYTES_A_VALUE > MOST_WAV_BYTES;
+    const isLarge = frames * channels * MOST_BYTES_A_VALUE > MOST_WAV_BYTES;
     const writer = await TakeWriter.create(`${path}.part`, [sheet], { container: format, isLarge });
-    return new Extraction(track, name, { folder, file }, writer, at48k(recording, track), channels);
+    return new Extraction(track, name, { folder, file }, writer, at48k(recording, track), channels, frames);
   }
 
   /** Reads and writes a portion. */
   async step(): Promise<void> {
     const next = await this.portions.next();
     if (next.done) this.isEnded = true;
-    else await this.add(next.value, next.value[0].length);
+    else await this.add(next.value, Math.min(next.value[0].length, this.most - this.frames));
+    if (this.frames >= this.most) this.isEnded = true;
   }
 
   private async add(planes: Float32Array[], frames: number): Promise<void> {
-    if (frames === 0) return;
+    if (frames <= 0) return;
     await this.writer.add([planes], frames);
     this.frames += frames;
   }
 
-  /** Fills it up with silence to a length, ends the file and gives it its name. */
-  async finish(frames: number, marks: Mark[]): Promise<void> {
-    while (this.frames < frames) {
-      const count = Math.min(STEM_RATE, frames - this.frames);
+  /** Fills it up with silence to its length, ends the file and gives it its name. */
+  async finish(marks: Mark[]): Promise<void> {
+    while (this.frames < this.most) {
+      const count = Math.min(STEM_RATE, this.most - this.frames);
       await this.add(
         Array.from({ length: this.channels }, () => new Float32Array(count)),
         count,

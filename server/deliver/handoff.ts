@@ -1,4 +1,4 @@
-import { mkdir, stat, writeFile } from 'node:fs/promises';
+import { stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join, relative, resolve, sep } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
@@ -12,15 +12,16 @@ import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
-import { extractTracks } from './extractTracks.ts';
+import type { ExtractedTrack } from './extractTracks.ts';
 
 /** What an editor gets. */
 export interface HandoffRequest {
+  /** The tracks that were written into the folder. */
+  extracted: ExtractedTrack[];
   path: string;
   /** How the recording is called. */
   name: string;
   folder: string;
-  format?: 'wav' | 'flac';
   /** What was looked for in the recording, and found. */
   references: Reference[];
   found: MadeFindings;
@@ -34,30 +35,34 @@ export interface HandoffRequest {
 const FRAME_RATES = [24_000 / 1001, 24, 25, 30_000 / 1001, 30, 48, 50, 60_000 / 1001, 60, 100, 120];
 const COUNTED_PACKETS = 600;
 
-/**
- * Writes what an editor needs of a recording into a folder: each track in a file of its own, a timeline on which the clean ones are on and the
- * others off, with marks for what was found, chapters, a list of what record was heard where, and the proof.
- * @throws {MediaError} when the recording cannot be read, or the folder holds one already
- */
-export async function handOff(
-  { path, name: recording, folder, format = 'wav', references, found, marks = [], today }: HandoffRequest,
-  onProgress: (share: number) => void = () => {},
-): Promise<MadeHandoff> {
+/** The folder of the tracks in that of the handoff. */
+export const TRACKS_FOLDER = 'tracks';
+
+/** What the files of a handoff are called. */
+function filesOf(recording: string) {
   const name = fileName(basename(recording, extname(recording)));
-  const files = {
+  return {
     timeline: `${name}.otio`,
     chapters: `${name}.vtt`,
     cues: `${name} cues.csv`,
     proof: `${name} proof.html`,
+    figures: `${name} proof.json`,
   };
-  for (const file of Object.values(files))
+}
+
+/** @throws {MediaError} where a folder holds such a handoff already */
+export async function refuseExisting(folder: string, recording: string): Promise<void> {
+  for (const file of Object.values(filesOf(recording)))
     if (await stat(join(folder, file)).catch(() => null))
       throw new MediaError(
         'unsupported',
         `${file} is there already. Choose an empty folder, or move it away.`,
       );
-  await mkdir(folder, { recursive: true });
-  const stretches = [
+}
+
+/** What is named on the timeline: what somebody marked, and what was found. */
+export function stretchesOf({ marks = [], found }: Pick<HandoffRequest, 'marks' | 'found'>) {
+  return [
     ...marks.map(({ name, atS, endS }) => ({
       name,
       fromS: atS,
@@ -73,11 +78,16 @@ export async function handOff(
       color: 'RED' as const,
     })),
   ];
-  const extracted = await extractTracks(path, join(folder, 'tracks'), {
-    format,
-    marks: stretches.map(({ name, fromS }) => ({ atS: fromS, name })),
-    onProgress,
-  });
+}
+
+/**
+ * Writes what an editor needs beside the tracks of a recording: a timeline on which the clean ones are on and the others off, with marks and what
+ * was found, chapters, a list of what record was heard where, and the proof.
+ */
+export async function writeHandoff(request: HandoffRequest): Promise<MadeHandoff> {
+  const { path, name: recording, folder, extracted, references, found, today } = request;
+  const { figures, ...files } = filesOf(recording);
+  const stretches = stretchesOf(request);
   const isOff = (track: number) =>
     references.some((one) => one.track === track) || found.leaks.some((leak) => leak.track === track + 1);
   const tracks = extracted.map((one): HandedTrack => ({ ...one, isOn: !isOff(one.track) }));
@@ -87,13 +97,13 @@ export async function handOff(
     (one): TimelineTrack => ({
       name: one.name,
       kind: 'Audio',
-      file: `tracks/${one.file}`,
+      file: `${TRACKS_FOLDER}/${one.file}`,
       isOn: one.isOn,
       rate: STEM_RATE,
     }),
   );
   const timeline = timelineFile({
-    name,
+    name: basename(files.timeline, '.otio'),
     lengthS,
     tracks: [...picture, ...sound],
     marks: stretches.map(({ name, comment, fromS, untilS, color }) => ({
@@ -124,7 +134,7 @@ export async function handOff(
   await writeFile(join(folder, files.chapters), chaptersFile(stretches));
   await writeFile(join(folder, files.cues), cues);
   await writeFile(join(folder, files.proof), proofPage(proof));
-  await writeFile(join(folder, `${name} proof.json`), `${JSON.stringify(proof, null, 2)}\n`);
+  await writeFile(join(folder, figures), `${JSON.stringify(proof, null, 2)}\n`);
   return { tracks, ...files };
 }
 

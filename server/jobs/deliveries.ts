@@ -3,6 +3,7 @@ import { dirname, join, relative, sep } from 'node:path';
 import type { Logger } from 'pino';
 import type { Check } from '../../core/check/records.ts';
 import type { DeliveredFile, Delivery, DeliveryOrder, DeliveryResult } from '../../core/deliver/records.ts';
+import { titleOf } from '../../core/deliver/usual.ts';
 import type { EventHub } from '../events.ts';
 import { fileName } from '../fileName.ts';
 import { HttpError } from '../httpError.ts';
@@ -173,7 +174,7 @@ export class Deliveries {
   private async newFolder(name: string): Promise<string> {
     const { deliverDir } = this.context;
     await mkdir(deliverDir, { recursive: true });
-    const base = fileName(name.replace(/\.[a-z0-9]{2,4}$/i, ''));
+    const base = fileName(titleOf({ name }));
     for (let number = 1; ; number++) {
       const folder = join(deliverDir, number === 1 ? base : `${base} ${number}`);
       try {
@@ -223,6 +224,8 @@ export class Deliveries {
 }
 
 function refuseUnready({ inspected, plan }: Check, order: DeliveryOrder): void {
+  // A damaged recording may not be readable to its end.
+  if (order.kind === 'repair' || order.kind === 'rewrap') return;
   if (!inspected || !plan)
     throw new HttpError(
       409,

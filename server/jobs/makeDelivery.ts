@@ -3,10 +3,13 @@ import { basename, join as pathIn } from 'node:path';
 import { restrictedFor, soundsOf } from '../../core/check/plan.ts';
 import type { Check } from '../../core/check/records.ts';
 import type { DeliveryOrder, DeliveryResult, MadeUpload, UploadOrder } from '../../core/deliver/records.ts';
+import { repairWords } from '../../core/deliver/repair.ts';
+import { titleOf } from '../../core/deliver/usual.ts';
 import { dayOf } from '../../core/setup/day.ts';
 import { joinRecordings } from '../deliver/join.ts';
 import { makeHandoff } from '../deliver/makeHandoff.ts';
 import { type Forbidden, makeUpload } from '../deliver/makeUpload.ts';
+import { needRoom } from '../deliver/needRoom.ts';
 import { rescueTrack } from '../deliver/rescue.ts';
 import type { UploadTrack } from '../deliver/uploadAudio.ts';
 import { fileName } from '../fileName.ts';
@@ -60,6 +63,8 @@ export async function makeDelivery(context: MakingContext, request: DeliveryRequ
   if (order.kind === 'files') return makeFiles(context, path, { ...request, order });
   if (order.kind === 'rescue') return makeRescue(context, path, { ...request, order });
   if (order.kind === 'join') return makeJoin(context, path, { ...request, order });
+  if (order.kind === 'rewrap') return makeRewrap(context, path, { ...request, order });
+  if (order.kind === 'repair') return makeRepair(context, path, { ...request, order });
   const roles = check.inspected?.proposals.map(({ role }) => role) ?? [];
   const suggestions = await context.runner.run(
     'suggestMarks',
@@ -210,7 +215,7 @@ async function makeJoin(
       return { path: await checking.fileOf(other), name: other.name };
     }),
   );
-  const file = `${fileName(check.name.replace(/\.[a-z0-9]{2,4}$/i, ''))} joined.mkv`;
+  const file = `${fileName(titleOf(check))} joined.mkv`;
   const join = await joinRecordings(
     runner,
     { path, track: order.track, others, outPath: pathIn(folder, file) },
@@ -220,6 +225,37 @@ async function makeJoin(
     },
   );
   return { result: { kind: 'join', file, join }, message: null };
+}
+
+async function makeRewrap(
+  { runner }: MakingContext,
+  path: string,
+  { check, order, folder, signal, onProgress }: Request<'rewrap'>,
+): Promise<Made> {
+  const file = `${fileName(titleOf(check))}.${order.container}`;
+  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  const { left } = await runner.run(
+    'remux',
+    { path, outPath: pathIn(folder, file) },
+    { signal, onProgress: (share) => onProgress('Copying every packet', share) },
+  );
+  return { result: { kind: 'rewrap', file, left }, message: null };
+}
+
+async function makeRepair(
+  { runner }: MakingContext,
+  path: string,
+  { check, folder, signal, onProgress }: Request<'repair'>,
+): Promise<Made> {
+  const file = `${fileName(titleOf(check))} repaired.mkv`;
+  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  const { tracks, left } = await runner.run(
+    'repair',
+    { path, outPath: pathIn(folder, file) },
+    { signal, onProgress: (share) => onProgress('Saving what can be read', share) },
+  );
+  const lines = [...tracks.map(repairWords), ...left.map((one) => `lost: ${one}`)];
+  return { result: { kind: 'repair', file, lines }, message: null };
 }
 
 /** What must not be in an upload of a recording, by its plan. */

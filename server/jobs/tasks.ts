@@ -1,5 +1,5 @@
 import type { InspectedTracks } from '../../core/check/recording.ts';
-import type { MadeHandoff, MadeVideo, Suggestion } from '../../core/deliver/records.ts';
+import type { MadeVideo, Suggestion } from '../../core/deliver/records.ts';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
@@ -17,7 +17,8 @@ import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { type AlignRequest, alignTrack } from '../deliver/alignTrack.ts';
-import { type HandoffRequest, handOff } from '../deliver/handoff.ts';
+import { type ExtractedTrack, type ExtractRequest, extractTracks } from '../deliver/extractTracks.ts';
+import { type Remuxed, remux } from '../deliver/remux.ts';
 import { type SuggestRequest, suggestMarks } from '../deliver/suggestMarks.ts';
 import { type JoinedRequest, writeJoined } from '../deliver/writeJoined.ts';
 import { type StretchRequest, writeStretch } from '../deliver/writeStretch.ts';
@@ -34,6 +35,7 @@ import { type MeasureRequest, measureTake, type TakeMeasures } from '../media/me
 import { type PassageRequest, writePassage } from '../media/passage.ts';
 import { readMono } from '../media/readMono.ts';
 import { type RenderRequest, renderTake } from '../media/renderTake.ts';
+import { type Repaired, repairRecording } from '../media/repairRecording.ts';
 import {
   isReferenceFewTones,
   type ListenRequest,
@@ -102,8 +104,12 @@ export interface Tasks {
   writeStretch: { input: StretchRequest; output: undefined };
   /** Writes a track without a sound. */
   writeWithout: { input: WithoutRequest; output: Without };
-  /** Writes what an editor needs of a recording. */
-  handOff: { input: HandoffRequest; output: MadeHandoff };
+  /** Writes tracks of a recording into files of their own. */
+  extractTracks: { input: ExtractRequest; output: ExtractedTrack[] };
+  /** Puts a recording into another container. */
+  remux: { input: { path: string; outPath: string }; output: Remuxed };
+  /** Writes a damaged recording anew. */
+  repair: { input: { path: string; outPath: string }; output: Repaired };
   /** Writes a track so that it goes with a picture. */
   alignTrack: { input: AlignRequest; output: undefined };
   /** Writes a picture and tracks that go with it into one file. */
@@ -179,7 +185,9 @@ const TASKS: {
   writeUpload: (input, onProgress) => writeUpload(input, onProgress),
   writeStretch: (input, onProgress) => writeStretch(input, onProgress).then(() => undefined),
   writeWithout: (input, onProgress) => writeWithout(input, onProgress),
-  handOff: (input, onProgress) => handOff(input, onProgress),
+  extractTracks: (input, onProgress) => extractTracks(input, onProgress),
+  remux: ({ path, outPath }, onProgress) => remux(path, outPath, onProgress),
+  repair: ({ path, outPath }, onProgress) => repairRecording(path, outPath, onProgress),
   alignTrack: (input, onProgress) => alignTrack(input, onProgress).then(() => undefined),
   writeJoined: (input, onProgress) => writeJoined(input, onProgress).then(() => undefined),
   suggestMarks: (input, onProgress) => suggestMarks(input, onProgress),

@@ -1,23 +1,12 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
+import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile } from './containers.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { copyAll, TrackCopy } from './trackCopy.ts';
-
-/** What was saved of one track, and what was promised (s); null where nothing says how long it was to be. */
-export interface RepairedTrack {
-  kind: 'audio' | 'video';
-  codec: string;
-  name: string | null;
-  packets: number;
-  savedS: number;
-  promisedS: number | null;
-  /** Why it ends there; null where it ends by itself. */
-  brokeOff: string | null;
-}
 
 export interface Repaired {
   tracks: RepairedTrack[];
@@ -30,7 +19,11 @@ export interface Repaired {
  * damaged file is left as it is.
  * @throws {MediaError} when nothing of it can be read, or the new file would lie over the old one
  */
-export async function repairRecording(path: string, outPath: string): Promise<Repaired> {
+export async function repairRecording(
+  path: string,
+  outPath: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<Repaired> {
   prepareMediaLibrary();
   const name = basename(path);
   const file = await beginFile(outPath, path);
@@ -50,7 +43,8 @@ export async function repairRecording(path: string, outPath: string): Promise<Re
       );
     for (const copy of usable) await copy.addTo(file.output);
     await file.output.start();
-    await copyAll(usable);
+    const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
+    await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     await file.finish(usable.map(({ name }) => name));
     return {
       tracks: await Promise.all(usable.map(savedOf)),
@@ -64,8 +58,12 @@ export async function repairRecording(path: string, outPath: string): Promise<Re
   }
 }
 
-async function savedOf({ track, codec, name, packets, endS, brokeOff }: TrackCopy): Promise<RepairedTrack> {
-  const promisedS = await track.getDurationFromMetadata().catch(() => null);
+async function promisedS({ track }: TrackCopy): Promise<number | null> {
+  return track.getDurationFromMetadata().catch(() => null);
+}
+
+async function savedOf(copy: TrackCopy): Promise<RepairedTrack> {
+  const { track, codec, name, packets, endS, brokeOff } = copy;
   const kind = track.isAudioTrack() ? 'audio' : 'video';
-  return { kind, codec, name, packets, savedS: endS, promisedS, brokeOff };
+  return { kind, codec, name, packets, savedS: endS, promisedS: await promisedS(copy), brokeOff };
 }

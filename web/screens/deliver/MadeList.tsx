@@ -6,7 +6,7 @@ import { formatBytes, formatMoment } from '../../format.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
-import { MadeFiles, MadeJoin, MadeRescue } from './MadeResult.tsx';
+import { MadeCopy, MadeFiles, MadeJoin, MadeRescue } from './MadeResult.tsx';
 
 /** What is being made of a recording, and was: how far it is, what came of it, and its files. */
 export function MadeList({
@@ -83,6 +83,9 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
         <MadeRescue delivery={delivery} result={result} onUse={() => onUse(id, result.track)} />
       )}
       {result?.kind === 'join' && <MadeJoin delivery={delivery} result={result} />}
+      {(result?.kind === 'rewrap' || result?.kind === 'repair') && (
+        <MadeCopy delivery={delivery} lines={result.kind === 'repair' ? result.lines : result.left} />
+      )}
       {isRemoving && (
         <Sheet title="Remove what was made?" onClose={() => setRemoving(false)}>
           <p className="mb-4 break-words">
@@ -117,6 +120,10 @@ function titleOf({ order, result }: Delivery): string {
       return 'Looking for moments';
     case 'join':
       return 'Joined with tracks from elsewhere';
+    case 'rewrap':
+      return `Copied into ${order.container.toUpperCase()} as it is`;
+    case 'repair':
+      return 'Repaired';
     default: {
       const videos = order.upload?.pieces.length ?? 0;
       const video = videos === 0 ? [] : [videos === 1 ? 'Video' : `${videos} videos`];

@@ -188,6 +188,18 @@ export function MadeJoin({ delivery, result: { join } }: { delivery: Delivery; r
   );
 }
 
+/** A copy of the recording, and what there is to say of its tracks. */
+export function MadeCopy({ delivery, lines }: { delivery: Delivery; lines: string[] }) {
+  return (
+    <div className="space-y-1.5 pt-2 text-sm">
+      {lines.map((line) => (
+        <p key={line}>{line}</p>
+      ))}
+      <Files delivery={delivery} />
+    </div>
+  );
+}
+
 /** What a drift would have come to, had it not been taken out. */
 function clockWords(driftPpm: number): string {
   const anHourMs = Math.abs(driftPpm) * 3.6;

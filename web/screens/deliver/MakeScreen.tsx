@@ -9,6 +9,7 @@ import { Blank, Button } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { PassageProvider } from '../check/passages.tsx';
 import { RecordingHeading } from '../check/RecordingHeading.tsx';
+import { CopyForm } from './CopyForm.tsx';
 import { EditorForm } from './EditorForm.tsx';
 import { JoinForm } from './JoinForm.tsx';
 import { MadeList } from './MadeList.tsx';
@@ -39,18 +40,38 @@ export function MakeScreen() {
     <PassageProvider key={check.id} checkId={check.id}>
       <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
         <RecordingHeading check={check} />
-        {check.inspected && check.plan ? (
-          <Forms check={check} />
-        ) : (
-          <p className="text-soft">Its tracks are not read yet. That comes first.</p>
-        )}
+        {check.inspected && check.plan ? <Forms check={check} /> : <Unread check={check} />}
       </main>
     </PassageProvider>
   );
 }
 
-function Forms({ check }: { check: Check }) {
+/** A recording that cannot be read, or not yet: it may be damaged. */
+function Unread({ check }: { check: Check }) {
+  const made = useDeliveries(check.id);
+  const make = useMake(check.id);
+  return (
+    <>
+      <p className="text-soft">
+        {check.state === 'failed' ? check.message : 'Its tracks are not read yet. That comes first.'}
+      </p>
+      <MadeList checkId={check.id} deliveries={made.data ?? []} onUse={() => {}} />
+      <CopyForm onMake={make} />
+    </>
+  );
+}
+
+/** Returns a function that has something made of a recording. */
+function useMake(checkId: string): (what: DeliveryOrder) => void {
   const notify = useNotify();
+  return (what) =>
+    void order([checkId], what).then(
+      () => document.getElementById('made')?.scrollIntoView({ block: 'start' }),
+      (error: Error) => notify('trouble', error.message),
+    );
+}
+
+function Forms({ check }: { check: Check }) {
   const made = useDeliveries(check.id);
   const marks = useMarks(check.id);
   const [isVideo, setVideo] = useState(true);
@@ -66,11 +87,7 @@ function Forms({ check }: { check: Check }) {
   });
   const [format, setFormat] = useState<'wav' | 'flac'>('wav');
   const pieces = piecesOf(check, clips, marks.data ?? []);
-  const make = (what: DeliveryOrder) =>
-    void order([check.id], what).then(
-      () => document.getElementById('made')?.scrollIntoView({ block: 'start' }),
-      (error: Error) => notify('trouble', error.message),
-    );
+  const make = useMake(check.id);
   const isReady =
     (isVideo || isEditor) &&
     (!isVideo || (upload.tracks.length > 0 && pieces.length > 0 && pieces.length <= 60));
@@ -134,6 +151,7 @@ function Forms({ check }: { check: Check }) {
       />
       <RescueForm check={check} onMake={make} />
       <JoinForm check={check} onMake={make} />
+      <CopyForm onMake={make} />
       <Marks
         check={check}
         marks={marks.data ?? []}
