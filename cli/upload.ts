@@ -1,5 +1,6 @@
 import { basename, resolve } from 'node:path';
 import { limitWords, type Verdict } from '../core/check/verification.ts';
+import { checkSources } from '../server/deliver/checkSources.ts';
 import type { UploadOutcome } from '../server/deliver/makeUpload.ts';
 import { makeUpload } from '../server/deliver/makeUpload.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
@@ -35,8 +36,10 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const tracks = await chosenTracks(names, options);
   const { sounds, unknown } = await restrictedSounds(names, options);
   const references = sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
-  const made = await withRunner((runner) =>
+  const forbidden = { sounds: references, unknown };
+  const made = await withRunner(async (runner) =>
     makeUpload(runner, {
+      sources: await checkSources(runner, resolve(path), tracks, forbidden),
       upload: {
         path: resolve(path),
         outPath: resolve(options.out),
@@ -47,7 +50,7 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
         untilS: options.to,
         fadeS: options.fade,
       },
-      forbidden: { sounds: references, unknown },
+      forbidden,
       evenIf: [
         ...(options.evenIfNotClean ? (['not clean'] as const) : []),
         ...(options.evenIfNotTestable ? (['not testable'] as const) : []),

@@ -12,7 +12,7 @@ export function writeEvening(path: string, seconds = 40): void {
     `aevalsrc='0.4*${song}|0.3*${song}':duration=${seconds}:sample_rate=48000[tune]`,
     `anoisesrc=duration=${seconds}:seed=2:amplitude=0.05:sample_rate=48000,aformat=channel_layouts=stereo[hiss]`,
     '[tune][hiss]amix=inputs=2:normalize=0,asplit=2[music][r]',
-    '[r]volume=`0.1*between(t,12,${seconds - 10})`:eval=frame[leak]',
+    `[r]volume='0.1*between(t,12,${seconds - 10})':eval=frame[leak]`,
     '[m]aformat=channel_layouts=stereo[wide]',
     '[wide][leak]amix=inputs=2:normalize=0[mix]',
   ];

@@ -151,7 +151,9 @@ export function limitWords({ tracks, files }: LookedFor): string {
     ...(tracks ? ['A track of the same recording is found down to about 40 dB below the rest.'] : []),
     ...(files ? ['A file is found, wherever it begins, down to about 30 dB below the rest.'] : []),
   ];
-  return limits.length === 0 ? '' : `${limits.join(' ')} What is fainter may be missed.`;
+  return limits.length === 0
+    ? ''
+    : `${limits.join(' ')} What is fainter, or lasts only a few seconds, may be missed.`;
 }
 
 function namesOf(pairs: { reference: string }[]): string[] {

@@ -5,9 +5,9 @@ import type { MadeFindings, MadeHandoff } from '../../core/deliver/records.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { verifyRecording } from '../jobs/verify.ts';
 import { AudioFile } from '../media/audioFile.ts';
+import type { Forbidden } from './checkSources.ts';
 import { extractAll } from './extractAll.ts';
 import { type HandoffRequest, refuseExisting, stretchesOf, TRACKS_FOLDER, writeHandoff } from './handoff.ts';
-import type { Forbidden } from './makeUpload.ts';
 
 /** A handoff for which the recording is checked first. */
 export interface CheckedHandoffRequest extends Omit<HandoffRequest, 'references' | 'found' | 'extracted'> {

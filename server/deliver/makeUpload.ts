@@ -1,26 +1,28 @@
 import { rename, rm, writeFile } from 'node:fs/promises';
 import { basename, extname, resolve } from 'node:path';
-import { NOTHING_TO_COMPARE, type Verdict, verdictOf } from '../../core/check/verification.ts';
+import {
+  type LeakInterval,
+  NOTHING_TO_COMPARE,
+  type UntestedPair,
+  type Verdict,
+  verdictOf,
+} from '../../core/check/verification.ts';
 import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
 import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
-import type { Reference } from '../media/references.ts';
+import { type Forbidden, foundWithin, type SourceFindings } from './checkSources.ts';
 import { checkUpload } from './checkUpload.ts';
 import { needRoom } from './needRoom.ts';
 import type { UploadRequest } from './writeUpload.ts';
-
-/** Every sound that must not be in an upload, and the names of those that cannot be looked for. */
-export interface Forbidden {
-  sounds: Reference[];
-  unknown: string[];
-}
 
 /** An upload that is to be made and checked. */
 export interface CheckedUploadRequest {
   upload: UploadRequest;
   forbidden: Forbidden;
+  /** What is known of the tracks that it is made of, in the time of the recording. */
+  sources: SourceFindings;
   /** Verdicts with which it is written all the same. */
   evenIf: Verdict[];
   /** How the recording is called in the proof; `YYYY-MM-DD` for when it was made. */
@@ -41,7 +43,7 @@ export interface UploadOutcome extends MadeVideo, MadeFindings {
  */
 export async function makeUpload(
   runner: TaskRunner,
-  { upload, forbidden, evenIf, recording, today }: CheckedUploadRequest,
+  { upload, forbidden, sources, evenIf, recording, today }: CheckedUploadRequest,
   { onProgress = () => {}, signal }: RunOptions = {},
 ): Promise<UploadOutcome> {
   const outPath = resolve(upload.outPath);
@@ -65,14 +67,19 @@ export async function makeUpload(
       reason: NOTHING_TO_COMPARE,
     }));
     const isAsked = references.length + cannotBe.length > 0;
-    const { leaks, untested: silent } =
+    const { leaks: heard, untested: silent } =
       references.length > 0
         ? await checkUpload(runner, checked, references, {
             onProgress: (share) => onProgress(0.6 + 0.4 * share),
             signal,
           })
         : { leaks: [], untested: [] };
-    const untested = [...silent, ...cannotBe];
+    const known = foundWithin(sources, made);
+    // What was found in the file itself says more; what it is made of may show what is hidden there.
+    const leaks = [...heard, ...known.leaks.filter((one) => heard.every((other) => !isSame(one, other)))];
+    // A sound may be too short in a short piece to be looked for there; over the whole recording it was.
+    const notKnown = silent.filter(({ reference }) => !sources.tested.includes(reference));
+    const untested = distinct([...notKnown, ...known.untested, ...cannotBe], leaks);
     const verdict = isAsked ? verdictOf(leaks, untested) : null;
     const found: MadeFindings = { verdict, leaks, untested };
     if (verdict !== null && verdict !== 'clean' && !evenIf.includes(verdict))
@@ -93,6 +100,20 @@ export async function makeUpload(
   } finally {
     await rm(unchecked, { force: true });
   }
+}
+
+/** Tells whether two findings are of one sound at one time. */
+function isSame(one: LeakInterval, other: LeakInterval): boolean {
+  return one.reference === other.reference && one.startS < other.endS && other.startS < one.endS;
+}
+
+/** Each sound that nothing can be said of, once; one that was found is none of them. */
+function distinct(untested: UntestedPair[], leaks: LeakInterval[]): UntestedPair[] {
+  return untested.filter(
+    ({ reference }, at) =>
+      untested.findIndex((one) => one.reference === reference) === at &&
+      leaks.every((leak) => leak.reference !== reference),
+  );
 }
 
 /** What a proof says of the video beside its verdict. */

@@ -6,9 +6,10 @@ import type { DeliveryOrder, DeliveryResult, MadeUpload, UploadOrder } from '../
 import { repairWords } from '../../core/deliver/repair.ts';
 import { titleOf } from '../../core/deliver/usual.ts';
 import { dayOf } from '../../core/setup/day.ts';
+import { allSources, checkSources, type Forbidden, type SourceFindings } from '../deliver/checkSources.ts';
 import { joinRecordings } from '../deliver/join.ts';
 import { makeHandoff } from '../deliver/makeHandoff.ts';
-import { type Forbidden, makeUpload } from '../deliver/makeUpload.ts';
+import { makeUpload } from '../deliver/makeUpload.ts';
 import { needRoom } from '../deliver/needRoom.ts';
 import { rescueTrack } from '../deliver/rescue.ts';
 import type { UploadTrack } from '../deliver/uploadAudio.ts';
@@ -20,7 +21,7 @@ import type { CheckStore } from '../store/checks.ts';
 import type { DeliveryStore } from '../store/deliveries.ts';
 import type { MarkStore } from '../store/marks.ts';
 import type { Checks } from './checks.ts';
-import type { TaskRunner } from './runner.ts';
+import type { RunOptions, TaskRunner } from './runner.ts';
 
 /** What making needs from the rest of the server. */
 export interface MakingContext {
@@ -82,9 +83,19 @@ async function makeFiles(
   const forbidden = await forbiddenIn(context, check, path);
   const today = dayOf(new Date());
   const videos = upload?.pieces.length ?? 0;
-  const steps = videos + (handoff ? 1 : 0);
+  const steps = 1 + videos + (handoff ? 1 : 0);
   const phase = (name: string, done: number) => (share: number) => onProgress(name, (done + share) / steps);
   const uploads: MadeUpload[] = [];
+  const sources = upload
+    ? await sourcesOf(
+        context,
+        { path, tracks: upload.tracks, forbidden },
+        {
+          signal,
+          onProgress: phase('Checking what it is made of', 0),
+        },
+      )
+    : allSources([]);
   for (const [at, { name, fromS, untilS }] of (upload?.pieces ?? []).entries()) {
     const order = upload as UploadOrder;
     const file = `${numbered(fileName(name), uploads)}.${order.container}`;
@@ -102,11 +113,15 @@ async function makeFiles(
           fadeS: order.fadeS,
         },
         forbidden,
+        sources,
         evenIf: order.evenIf,
         recording: check.name,
         today,
       },
-      { signal, onProgress: phase(videos > 1 ? `Video ${at + 1} of ${videos}: ${name}` : 'The video', at) },
+      {
+        signal,
+        onProgress: phase(videos > 1 ? `Video ${at + 1} of ${videos}: ${name}` : 'The video', 1 + at),
+      },
     );
     uploads.push({
       ...made,
@@ -127,7 +142,7 @@ async function makeFiles(
           marks: context.marks.list(check.id),
           today,
         },
-        { signal, onProgress: phase('Tracks and timeline', videos) },
+        { signal, onProgress: phase('Tracks and timeline', 1 + videos) },
       )
     : null;
   const refused = uploads.filter(({ file }) => file === null);
@@ -151,6 +166,31 @@ function numbered(name: string, made: MadeUpload[]): string {
     const tried = number === 1 ? name : `${name} ${number}`;
     if (!isTaken(tried)) return tried;
   }
+}
+
+/** What must not be in the tracks that an upload is made of; of a rescued one, what was left in it. */
+async function sourcesOf(
+  context: MakingContext,
+  { path, tracks, forbidden }: { path: string; tracks: UploadOrder['tracks']; forbidden: Forbidden },
+  options: RunOptions,
+): Promise<SourceFindings> {
+  const plain = tracks.flatMap(({ track, rescueId }) => (rescueId === null ? [track] : []));
+  const found = [await checkSources(context.runner, path, plain, forbidden, options)];
+  for (const { track, rescueId } of tracks) {
+    const result = rescueId === null ? null : context.deliveries.get(rescueId).result;
+    if (result?.kind !== 'rescue') continue;
+    // What was taken out was looked for once more; all else is as it is in the track itself.
+    const others = forbidden.sounds.filter(({ name }) => name !== result.sound);
+    const known = await checkSources(
+      context.runner,
+      path,
+      [track],
+      { sounds: others },
+      { signal: options.signal },
+    );
+    found.push({ ...known, leaks: [...known.leaks, ...result.rescue.leaks] });
+  }
+  return allSources(found);
 }
 
 /** The track of the recording, or what a rescue made of it. */
