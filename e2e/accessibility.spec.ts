@@ -43,6 +43,17 @@ const SCREENS: [name: string, address: string, open?: (page: Page) => Promise<vo
       await page.getByRole('region', { name: 'Verdicts' }).waitFor({ timeout: 120_000 });
     },
   ],
+  [
+    'making files of a recording',
+    '/recordings',
+    async (page) => {
+      await page
+        .getByRole('link', { name: 'Lock & Paddle, the evening.mkv', exact: true })
+        .click({ timeout: 120_000 });
+      await page.getByRole('link', { name: 'Make files of it' }).click();
+      await page.getByRole('table', { name: 'What it is mixed of' }).waitFor({ timeout: 120_000 });
+    },
+  ],
   ['Start from nothing', '/plan'],
   ['Sources', '/setups/two-machines/sources'],
   [

@@ -59,11 +59,11 @@ test('from its verdict to a clean video with proof, a clip, named tracks and a t
     page.getByRole('region', { name: 'Marks' }).getByRole('button', { name: 'Stop' }),
   ).toBeVisible();
   await page.waitForTimeout(700);
-  await page.keyboard.press('m');
+  await page.keyboard.press('k');
   const mark = page.getByRole('textbox', { name: /Name of the mark/ });
   await expect(mark).toHaveValue('Mark 1');
   await page.waitForTimeout(1200);
-  await page.keyboard.press('Shift+M');
+  await page.keyboard.press('Shift+K');
   await mark.fill('Overtaken');
   await mark.press('Enter');
   await page.getByRole('checkbox', { name: /Clip: Overtaken/ }).check();

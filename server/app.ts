@@ -7,6 +7,7 @@ import { HttpError } from './httpError.ts';
 import { localOnly } from './localOnly.ts';
 import { checkRoutes } from './routes/checks.ts';
 import { deliveryRoutes, recordingRoutes } from './routes/deliveries.ts';
+import { recordingMarkRoutes, rehearsalMarkRoutes } from './routes/marks.ts';
 import { mediaRoutes } from './routes/media.ts';
 import { mediaFolderRoutes } from './routes/mediaFolder.ts';
 import { presetRoutes } from './routes/presets.ts';
@@ -49,6 +50,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/setups/:setupId/destinations', measureRoutes(context));
   app.use('/api/setups/:setupId/room', roomRoutes(context));
   app.use('/api/setups/:setupId/sounding', soundingRoutes(context));
+  app.use('/api/setups/:setupId/marks', rehearsalMarkRoutes(context));
   app.use('/api/setups', setupRoutes(context));
   app.use('/api/media', mediaRoutes(context));
   app.use('/api/sounds', soundRoutes(context));
@@ -56,6 +58,7 @@ export function createApp(context: ServerContext, webDir: string | null): Expres
   app.use('/api/renders', renderRoutes(context));
   app.use('/api/takes', takeRoutes(context));
   app.use('/api/checks', checkRoutes(context));
+  app.use('/api/checks/:id/marks', recordingMarkRoutes(context));
   app.use('/api/checks/:id', recordingRoutes(context));
   app.use('/api/deliveries', deliveryRoutes(context));
   app.use('/api/media-folder', mediaFolderRoutes(context));

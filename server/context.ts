@@ -34,6 +34,7 @@ export interface ServerContext {
   watch: FolderWatch;
   deliveries: DeliveryStore;
   marks: MarkStore;
+  rehearsalMarks: MarkStore;
   delivering: Deliveries;
   runner: TaskRunner;
   events: EventHub;

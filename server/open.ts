@@ -72,7 +72,8 @@ export function openContext({
   const checking = new Checks({ dataDir, mediaDir, checks, setups, runner, events, log });
   const watch = new FolderWatch({ mediaDir, checking, preferences, setups, events, log });
   const deliveries = new DeliveryStore(db);
-  const marks = new MarkStore(db);
+  const marks = new MarkStore(db, 'recording');
+  const rehearsalMarks = new MarkStore(db, 'rehearsal');
   const delivering = new Deliveries({
     dataDir,
     mediaDir,
@@ -114,6 +115,7 @@ export function openContext({
     watch,
     deliveries,
     marks,
+    rehearsalMarks,
     delivering,
     runner,
     events,

@@ -38,5 +38,6 @@ export const KEYS_OF: Record<string, Key[]> = {
     ['← →', '5 s'],
     ['N', 'next moment'],
     ['L', 'loop'],
+    ['K', 'set a mark'],
   ],
 };

@@ -1,6 +1,6 @@
 import express, { Router } from 'express';
 import { z } from 'zod';
-import { DeliveryOrderSchema, MarkValuesSchema } from '../../core/deliver/records.ts';
+import { DeliveryOrderSchema } from '../../core/deliver/records.ts';
 import { usualOrder } from '../../core/deliver/usual.ts';
 import type { ServerContext } from '../context.ts';
 import { orNotFound } from '../httpError.ts';
@@ -19,7 +19,6 @@ const UsualSchema = z
   .refine(({ isVideo, handoff }) => isVideo || handoff !== null, {
     message: 'choose the video, the tracks, or both',
   });
-const MarksSchema = z.array(MarkValuesSchema).min(1).max(500);
 const FileSchema = z.object({ name: z.string().min(1).max(1000), save: z.string().optional() });
 
 /** So many are listed over all recordings. */
@@ -81,39 +80,13 @@ export function deliveryRoutes({ checks, deliveries, delivering }: ServerContext
   return router;
 }
 
-/** Marks of a recording, and what was made of it. */
-export function recordingRoutes({ checks, marks, deliveries, events }: ServerContext): Router {
+/** What was made of a recording. Mounted below it. */
+export function recordingRoutes({ checks, deliveries }: ServerContext): Router {
   const router = Router({ mergeParams: true });
-  const of = (request: express.Request) => checks.summary(String(request.params.id)).id;
-  const changed = (checkId: string) => events.send('marks', { checkId });
 
   router.get('/deliveries', (request, response) => {
-    response.json(deliveries.list(of(request)));
-  });
-
-  router.get('/marks', (request, response) => {
-    response.json(marks.list(of(request)));
-  });
-
-  router.post('/marks', express.json({ limit: '1mb' }), (request, response) => {
-    const id = of(request);
-    const added = marks.add(id, MarksSchema.parse(request.body));
-    changed(id);
-    response.status(201).json(added);
-  });
-
-  router.put('/marks/:markId', express.json(), (request, response) => {
-    const id = of(request);
-    const mark = marks.change(id, request.params.markId, MarkValuesSchema.parse(request.body));
-    changed(id);
-    response.json(mark);
-  });
-
-  router.delete('/marks/:markId', (request, response) => {
-    const id = of(request);
-    marks.remove(id, request.params.markId);
-    changed(id);
-    response.status(204).end();
+    const { id } = request.params as { id: string };
+    response.json(deliveries.list(checks.summary(id).id));
   });
 
   return router;

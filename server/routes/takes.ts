@@ -1,4 +1,5 @@
-import { rm } from 'node:fs/promises';
+import { copyFile, link, rm } from 'node:fs/promises';
+import { join } from 'node:path';
 import express, { Router } from 'express';
 import { z } from 'zod';
 import { heardFoldOf } from '../../core/setup/channels.ts';
@@ -6,6 +7,7 @@ import { NameSchema } from '../../core/setup/schema.ts';
 import type { ServerContext } from '../context.ts';
 import { fileName } from '../fileName.ts';
 import { orNotFound } from '../httpError.ts';
+import { uploadFolder } from '../jobs/checks.ts';
 import { takeFile, takeFolder } from '../jobs/renders.ts';
 import { extractTrack } from '../media/extractTrack.ts';
 import { sendFile } from '../sendFile.ts';
@@ -15,7 +17,15 @@ const TrackNumberSchema = z.coerce.number().int().min(1);
 const DownloadSchema = z.object({ download: z.literal('1').optional() });
 
 /** Takes: list, look, rename, delete; the container file and each track as WAV (to play: folded down to stereo), both with range requests. */
-export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
+export function takeRoutes({
+  takes,
+  events,
+  dataDir,
+  checks,
+  checking,
+  marks,
+  rehearsalMarks,
+}: ServerContext): Router {
   const router = Router();
 
   router.get('/', (request, response) => {
@@ -60,5 +70,27 @@ export function takeRoutes({ takes, events, dataDir }: ServerContext): Router {
     sendFile(response, file, folder, next);
   });
 
+  /** Brings a take in as a recording, with what was marked while rehearsing, so that files can be made of it. */
+  router.post('/:id/recording', async (request, response) => {
+    const take = takes.get(request.params.id);
+    const file = `take-${take.id}.mkv`;
+    const isNew = checks.at('upload', file) === undefined;
+    if (isNew) await placeBeside(takeFile(dataDir, take.id), join(uploadFolder(dataDir), file));
+    const added = await checking.add('upload', file, `${take.setup.name}, ${take.name}.mkv`, take.setupId);
+    const marked = rehearsalMarks.list(take.setupId);
+    if (isNew && marked.length > 0)
+      marks.add(
+        added.id,
+        marked.map(({ atS, endS, name }) => ({ atS, endS, name })),
+      );
+    response.status(201).json(added);
+  });
+
   return router;
+}
+
+/** Lets a file be found in another folder as well; where the disk cannot do that, it is copied. */
+async function placeBeside(from: string, to: string): Promise<void> {
+  await rm(to, { force: true });
+  await link(from, to).catch(() => copyFile(from, to));
 }

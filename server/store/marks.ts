@@ -5,52 +5,62 @@ import type { Db } from './database.ts';
 
 const COLUMNS = 'id, at_s AS atS, end_s AS endS, name';
 
-/** Marks that were set in recordings. */
+/** Where marks belong: to recordings, or to the rehearsals of setups. */
+const OWNERS = {
+  recording: { table: 'marks', owner: 'check_id' },
+  rehearsal: { table: 'rehearsal_marks', owner: 'setup_id' },
+} as const;
+
+/** Marks that were set in recordings, or while rehearsing. */
 export class MarkStore {
   private readonly db: Db;
+  private readonly table: string;
+  private readonly owner: string;
 
-  constructor(db: Db) {
+  constructor(db: Db, of: keyof typeof OWNERS) {
     this.db = db;
+    this.table = OWNERS[of].table;
+    this.owner = OWNERS[of].owner;
   }
 
-  /** The marks of a recording, in the order of time. */
-  list(checkId: string): Mark[] {
+  /** The marks of a recording or a setup, in the order of time. */
+  list(ownerId: string): Mark[] {
     return this.db
-      .prepare(`SELECT ${COLUMNS} FROM marks WHERE check_id = ? ORDER BY at_s, rowid`)
-      .all(checkId) as Mark[];
+      .prepare(`SELECT ${COLUMNS} FROM ${this.table} WHERE ${this.owner} = ? ORDER BY at_s, rowid`)
+      .all(ownerId) as Mark[];
   }
 
   /** @throws {HttpError} 404 where there is no such mark */
-  get(checkId: string, id: string): Mark {
+  get(ownerId: string, id: string): Mark {
     const row = this.db
-      .prepare(`SELECT ${COLUMNS} FROM marks WHERE check_id = ? AND id = ?`)
-      .get(checkId, id);
+      .prepare(`SELECT ${COLUMNS} FROM ${this.table} WHERE ${this.owner} = ? AND id = ?`)
+      .get(ownerId, id);
     return orNotFound(row as Mark | undefined, 'mark');
   }
 
   /** Adds marks, all of them or none. */
-  add(checkId: string, marks: MarkValues[]): Mark[] {
+  add(ownerId: string, marks: MarkValues[]): Mark[] {
     const insert = this.db.prepare(
-      'INSERT INTO marks (id, check_id, at_s, end_s, name) VALUES (@id, @checkId, @atS, @endS, @name)',
+      `INSERT INTO ${this.table} (id, ${this.owner}, at_s, end_s, name) VALUES (@id, @ownerId, @atS, @endS, @name)`,
     );
     return this.db.transaction(() =>
       marks.map((mark) => {
         const id = randomUUID();
-        insert.run({ ...mark, id, checkId });
+        insert.run({ ...mark, id, ownerId });
         return { ...mark, id };
       }),
     )();
   }
 
-  change(checkId: string, id: string, values: MarkValues): Mark {
-    this.get(checkId, id);
+  change(ownerId: string, id: string, values: MarkValues): Mark {
+    this.get(ownerId, id);
     this.db
-      .prepare('UPDATE marks SET at_s = @atS, end_s = @endS, name = @name WHERE id = @id')
+      .prepare(`UPDATE ${this.table} SET at_s = @atS, end_s = @endS, name = @name WHERE id = @id`)
       .run({ ...values, id });
     return { ...values, id };
   }
 
-  remove(checkId: string, id: string): void {
-    this.db.prepare('DELETE FROM marks WHERE check_id = ? AND id = ?').run(checkId, id);
+  remove(ownerId: string, id: string): void {
+    this.db.prepare(`DELETE FROM ${this.table} WHERE ${this.owner} = ? AND id = ?`).run(ownerId, id);
   }
 }

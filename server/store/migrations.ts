@@ -117,6 +117,14 @@ export const MIGRATIONS = [
     name TEXT NOT NULL
   );
   CREATE INDEX marks_by_check ON marks (check_id, at_s);
+  CREATE TABLE rehearsal_marks (
+    id TEXT PRIMARY KEY,
+    setup_id TEXT NOT NULL REFERENCES setups (id) ON DELETE CASCADE,
+    at_s REAL NOT NULL,
+    end_s REAL,
+    name TEXT NOT NULL
+  );
+  CREATE INDEX rehearsal_marks_by_setup ON rehearsal_marks (setup_id, at_s);
   CREATE TABLE deliveries (
     id TEXT PRIMARY KEY,
     check_id TEXT NOT NULL REFERENCES checks (id) ON DELETE CASCADE,

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
-import type { Delivery, DeliveryOrder, Mark, MarkValues } from '../../core/deliver/records.ts';
+import type { Delivery, DeliveryOrder } from '../../core/deliver/records.ts';
 import { request } from './client.ts';
 
 /** What is made of a recording, and was; the newest first. */
@@ -45,24 +45,4 @@ export function fileUrl(id: string, name: string, how: 'save' | 'show'): string 
   const query = new URLSearchParams({ name });
   if (how === 'save') query.set('save', '1');
   return `/api/deliveries/${id}/file?${query}`;
-}
-
-/** The marks of a recording, in the order of time. */
-export function useMarks(checkId: string) {
-  return useQuery({
-    queryKey: ['marks', checkId],
-    queryFn: () => request<Mark[]>(`/checks/${checkId}/marks`),
-  });
-}
-
-export function addMarks(checkId: string, marks: MarkValues[]): Promise<Mark[]> {
-  return request(`/checks/${checkId}/marks`, { method: 'POST', json: marks });
-}
-
-export function changeMark(checkId: string, id: string, values: MarkValues): Promise<Mark> {
-  return request(`/checks/${checkId}/marks/${id}`, { method: 'PUT', json: values });
-}
-
-export function removeMark(checkId: string, id: string): Promise<void> {
-  return request(`/checks/${checkId}/marks/${id}`, { method: 'DELETE' });
 }

@@ -22,7 +22,7 @@ interface ServerEvents {
   checks: null;
   delivery: Delivery;
   deliveries: { checkId: string };
-  marks: { checkId: string };
+  marks: { ownerId: string };
   mediaFolder: null;
 }
 type ServerEvent = {
@@ -119,7 +119,7 @@ function bringUpToDate(client: QueryClient, event: ServerEvent): void {
       refresh('deliveries', 'newest');
       break;
     case 'marks':
-      refresh('marks', event.data.checkId);
+      refresh('marks', event.data.ownerId);
       break;
     default:
       refresh(event.name);

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query';
+import type { CheckSummary } from '../../core/check/records.ts';
 import { request } from './client.ts';
 import type { Job, Take, TakeSummary } from './types.ts';
 
@@ -34,6 +35,11 @@ export function cancelRender(jobId: string): Promise<Job> {
 
 export function renameTake(id: string, name: string): Promise<Take> {
   return request(`/takes/${id}`, { method: 'PATCH', json: { name } });
+}
+
+/** Brings a take in as a recording of which files can be made. */
+export function takeAsRecording(id: string): Promise<CheckSummary> {
+  return request(`/takes/${id}/recording`, { method: 'POST' });
 }
 
 export function deleteTake(id: string): Promise<void> {

@@ -43,6 +43,12 @@ export function MadeFiles({
           </tbody>
         </table>
       )}
+      {uploads.some(({ file }) => file === null) && (
+        <p className="text-soft">
+          Choose other tracks, or take the sound out below. If you want it all the same, say so above under
+          “The video is checked”.
+        </p>
+      )}
       {handoff && (
         <p>
           <strong>For the editor:</strong> {handoff.tracks.length} tracks,{' '}

@@ -4,7 +4,8 @@ import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder, UploadOrder } from '../../../core/deliver/records.ts';
 import { firstUpload } from '../../../core/deliver/usual.ts';
 import { useCheck } from '../../api/checks.ts';
-import { order, useDeliveries, useMarks } from '../../api/deliveries.ts';
+import { order, useDeliveries } from '../../api/deliveries.ts';
+import { useMarks } from '../../api/marks.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { PassageProvider } from '../check/passages.tsx';
@@ -73,7 +74,7 @@ function useMake(checkId: string): (what: DeliveryOrder) => void {
 
 function Forms({ check }: { check: Check }) {
   const made = useDeliveries(check.id);
-  const marks = useMarks(check.id);
+  const marks = useMarks({ kind: 'checks', id: check.id });
   const [isVideo, setVideo] = useState(true);
   const [isEditor, setEditor] = useState(true);
   const [upload, setUpload] = useState<Omit<UploadOrder, 'pieces'>>(() => firstUpload(check));

@@ -1,11 +1,10 @@
 import { useEffect, useState } from 'react';
 import type { Check } from '../../../core/check/records.ts';
 import type { Delivery, Mark, MarkValues } from '../../../core/deliver/records.ts';
-import { addMarks, changeMark, removeMark } from '../../api/deliveries.ts';
-import { formatClock } from '../../format.ts';
-import { Button, NameField, RemoveButton } from '../../parts/controls.tsx';
+import { addMarks, changeMark, type MarkOwner } from '../../api/marks.ts';
 import { isTaken } from '../../parts/isTyping.ts';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
+import { MarkList } from '../../parts/MarkList.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { usePassages } from '../check/passages.tsx';
 import { MarkStrip } from './MarkStrip.tsx';
@@ -27,21 +26,14 @@ export function Marks({
   const notify = useNotify();
   const { play, playing, stop } = usePassages();
   const [track, setTrack] = useState(() => firstTrack(check));
+  const owner: MarkOwner = { kind: 'checks', id: check.id };
   const run = (work: Promise<unknown>) => void work.catch((error: Error) => notify('trouble', error.message));
-  const [removed, setRemoved] = useState<Mark | null>(null);
-  const add = (values: MarkValues[]) => run(addMarks(check.id, values));
-  const change = (mark: Mark, values: Partial<MarkValues>) =>
-    run(changeMark(check.id, mark.id, { atS: mark.atS, endS: mark.endS, name: mark.name, ...values }));
-  const takeBack = () => {
-    if (removed) add([{ atS: removed.atS, endS: removed.endS, name: removed.name }]);
-    setRemoved(null);
-  };
+  const add = (values: MarkValues[]) => run(addMarks(owner, values));
   useMarkKeys({
-    onUndo: takeBack,
     onMark: (atS) => add([{ atS, endS: null, name: `Mark ${marks.length + 1}` }]),
     onEnd: (endS) => {
       const last = marks.filter(({ atS }) => atS < endS).at(-1);
-      if (last) change(last, { endS });
+      if (last) run(changeMark(owner, last.id, { atS: last.atS, endS, name: last.name }));
     },
   });
   const hear = (atS: number) => play({ track: track + 1, atS, endS: check.durationS ?? undefined });
@@ -51,44 +43,12 @@ export function Marks({
       <MarkStrip check={check} marks={marks} track={track} onTrack={setTrack} onHear={hear} onStop={stop} />
       <KeyLegend
         keys={[
-          ['M', 'set a mark while it plays'],
-          ['Shift M', 'end it here'],
+          ['K', 'set a mark while it plays'],
+          ['Shift K', 'end it here'],
           ['Esc', 'stop'],
         ]}
       />
-      {marks.length > 0 && (
-        <ul aria-label="Marks" className="mt-2 text-sm">
-          {marks.map((mark) => (
-            <li key={mark.id} className="flex items-center gap-3 border-b border-rule py-1">
-              <Button
-                weight="quiet"
-                aria-label={`Hear ${mark.name}`}
-                title="Hear it from here"
-                className="w-28 justify-start text-water tabular-nums"
-                onClick={() => (playing?.atS === mark.atS ? stop() : hear(mark.atS))}
-              >
-                {formatClock(mark.atS)}
-                {mark.endS !== null && `–${formatClock(mark.endS)}`}
-              </Button>
-              <NameField
-                value={mark.name}
-                label={`Name of the mark at ${formatClock(mark.atS)}`}
-                className="min-w-0 flex-1"
-                onChange={(name) => change(mark, { name })}
-              />
-              <RemoveButton
-                label={`Remove ${mark.name}`}
-                onClick={() => run(removeMark(check.id, mark.id).then(() => setRemoved(mark)))}
-              />
-            </li>
-          ))}
-        </ul>
-      )}
-      {removed && (
-        <p role="status" className="flex items-center gap-3 pt-1 text-sm text-soft">
-          Removed “{removed.name}”. <Button onClick={takeBack}>Take it back</Button>
-        </p>
-      )}
+      <MarkList owner={owner} marks={marks} onHear={(atS) => (playing?.atS === atS ? stop() : hear(atS))} />
       <Suggestions marks={marks} search={search} onSearch={onSearch} onAdd={add} onHear={hear} />
     </section>
   );
@@ -100,30 +60,24 @@ function firstTrack(check: Check): number {
   return mix?.track ?? 0;
 }
 
-/** M sets a mark where it plays, Shift M ends the last one there, Ctrl Z brings back the one that was removed. */
+/** K sets a mark where it plays, Shift K ends the last one there. */
 function useMarkKeys({
   onMark,
   onEnd,
-  onUndo,
 }: {
   onMark: (atS: number) => void;
   onEnd: (endS: number) => void;
-  onUndo: () => void;
 }): void {
   const { positionS } = usePassages();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (isTaken(event) || event.altKey) return;
-      const key = event.key.toLowerCase();
-      const isCommand = event.ctrlKey || event.metaKey;
       const atS = positionS();
-      if (isCommand && key === 'z') onUndo();
-      else if (!isCommand && key === 'm' && atS !== null) {
-        const rounded = Math.max(0, Math.round(atS * 100) / 100);
-        if (event.shiftKey) onEnd(rounded);
-        else onMark(rounded);
-      } else return;
+      if (event.key.toLowerCase() !== 'k' || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isTaken(event) || atS === null) return;
       event.preventDefault();
+      const rounded = Math.max(0, Math.round(atS * 100) / 100);
+      if (event.shiftKey) onEnd(rounded);
+      else onMark(rounded);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

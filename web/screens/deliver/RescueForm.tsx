@@ -2,19 +2,17 @@ import { useState } from 'react';
 import { soundsOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder } from '../../../core/deliver/records.ts';
-import { standingsOf } from '../../../core/deliver/usual.ts';
+import { standingOf } from '../../../core/deliver/standing.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
 
 /** A sound is taken out of a track that has no clean twin. */
 export function RescueForm({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder) => void }) {
   const plan = check.plan;
   const sounds = plan ? soundsOf(plan).filter(({ place }) => place?.kind !== 'folder') : [];
-  const standings = standingsOf(check);
-  const needy = standings.findIndex((standing) => standing?.kind === 'holds');
-  const leak = check.result?.leaks.find(({ track }) => track === needy + 1);
-  const [track, setTrack] = useState(Math.max(0, needy));
+  const worst = worstLeak(check);
+  const [track, setTrack] = useState(worst ? worst.track - 1 : 0);
   const guess = sounds.findIndex(({ name, notFor }) =>
-    leak ? name === leak.reference : notFor.includes('upload'),
+    worst ? name === worst.reference : notFor.includes('upload'),
   );
   const [at, setAt] = useState(guess);
   const sound = sounds[at];
@@ -75,4 +73,21 @@ export function RescueForm({ check, onMake }: { check: Check; onMake: (order: De
       </div>
     </section>
   );
+}
+
+/** What was heard longest where it must not be in an upload. */
+function worstLeak({ result }: Check): { track: number; reference: string } | null {
+  const heardS = new Map<string, number>();
+  let worst: { track: number; reference: string } | null = null;
+  let most = 0;
+  for (const { track, reference, startS, endS } of result?.leaks ?? []) {
+    if (!result || standingOf(result, track - 1).kind !== 'holds') continue;
+    const key = `${track} ${reference}`;
+    const sum = (heardS.get(key) ?? 0) + endS - startS;
+    heardS.set(key, sum);
+    if (sum <= most) continue;
+    most = sum;
+    worst = { track, reference };
+  }
+  return worst;
 }

@@ -1,15 +1,18 @@
-import { Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
+import { Bookmark, Pause, Play, Repeat, SkipForward, X } from 'lucide-react';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import { useSearchParams } from 'react-router';
 import { LEAD_S, leadingTo } from '../../../core/proof/moments.ts';
 import { faderEdit } from '../../../core/reach/linkedCells.ts';
 import { type Reach, reachOf } from '../../../core/reach/reach.ts';
 import { MAX_GAIN_DB, MIN_GAIN_DB, nearestGain, type Setup } from '../../../core/setup/schema.ts';
+import { addMarks, useMarks } from '../../api/marks.ts';
 import type { Transport } from '../../audio/transport.ts';
 import { formatClock } from '../../format.ts';
 import { KEYS_OF } from '../../keys.ts';
 import { Button, ScreenTitle } from '../../parts/controls.tsx';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
+import { MarkList } from '../../parts/MarkList.tsx';
+import { useNotify } from '../../parts/notices.tsx';
 import { PlayedAt } from '../../parts/PlayedAt.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { NoRecordings, ReadingRecordings, Unreadable } from '../../parts/soundStates.tsx';
@@ -25,7 +28,8 @@ import { useRehearsalKeys } from './useRehearsalKeys.ts';
 
 /** Rehearse: everything sounds, heard as any destination hears it. */
 export function RehearseScreen() {
-  const { setup, actions, path } = useSetup();
+  const { id: setupId, setup, actions, path } = useSetup();
+  const notify = useNotify();
   const [search] = useSearchParams();
   const rehearsal = useRehearsal();
   const { transport, destinations, mutes, setMutes, solo, setSolo, setHeardEdit, open } = rehearsal;
@@ -88,7 +92,17 @@ export function RehearseScreen() {
     const fromS = leadingTo(here ? here.fromS : now);
     transport.setLoop({ fromS, untilS: Math.min(endS, here ? here.untilS + 1 : fromS + 6) });
   };
+  const owner = { kind: 'setups' as const, id: setupId };
+  const marks = useMarks(owner).data ?? [];
+  const mark = () => {
+    if (!transport) return;
+    const atS = Math.max(0, Math.round(transport.timeS() * 100) / 100);
+    addMarks(owner, [{ atS, endS: null, name: `Mark ${marks.length + 1}` }]).catch((error: Error) =>
+      notify('trouble', error.message),
+    );
+  };
   useRehearsalKeys({
+    mark,
     toggle,
     choose,
     compare: () => lastHeard !== null && choose(lastHeard),
@@ -129,6 +143,9 @@ export function RehearseScreen() {
           <Button onClick={loopHere} aria-pressed={loop !== null}>
             {loop ? <X size={15} /> : <Repeat size={15} />}
             {loop ? `End the loop ${formatClock(loop.fromS)}–${formatClock(loop.untilS)}` : 'Loop here'}
+          </Button>
+          <Button onClick={mark} title="Goes along with takes, to their clips and into the editor">
+            <Bookmark size={15} /> Mark here
           </Button>
           {mutes.length > 0 && (
             <Button onClick={() => setMutes(() => [])}>Unmute all ({mutes.length})</Button>
@@ -191,6 +208,7 @@ export function RehearseScreen() {
             ))}
           </section>
         )}
+        <MarkList owner={owner} marks={marks} onHear={(atS) => goTo(leadingTo(atS))} />
         <KeyLegend keys={KEYS_OF.rehearse} />
       </div>
       {processed && (

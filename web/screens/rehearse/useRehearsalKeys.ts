@@ -14,6 +14,7 @@ interface RehearsalKeys {
   solo(): void;
   nextMoment(): void;
   loop(): void;
+  mark(): void;
 }
 
 /** The keyboard of a rehearsal, wherever the focus is, but for text fields. */
@@ -69,6 +70,7 @@ function press(
   } else if (key.toLowerCase() === 'c') keys.compare();
   else if (key.toLowerCase() === 'n') keys.nextMoment();
   else if (key.toLowerCase() === 'l') keys.loop();
+  else if (key.toLowerCase() === 'k') keys.mark();
   else return false;
   return true;
 }

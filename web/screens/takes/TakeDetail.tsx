@@ -1,7 +1,8 @@
-import { Download, Trash2 } from 'lucide-react';
+import { Clapperboard, Download, Trash2 } from 'lucide-react';
 import { useState } from 'react';
+import { useNavigate } from 'react-router';
 import { conclusionSentences } from '../../../core/proof/conclusion.ts';
-import { deleteTake, renameTake, takeFileUrl } from '../../api/takes.ts';
+import { deleteTake, renameTake, takeAsRecording, takeFileUrl } from '../../api/takes.ts';
 import type { Take } from '../../api/types.ts';
 import { formatBytes, formatClock, formatMoment } from '../../format.ts';
 import { Button, NameField } from '../../parts/controls.tsx';
@@ -23,6 +24,7 @@ export function TakeDetail({
   onDeleted: () => void;
 }) {
   const notify = useNotify();
+  const navigate = useNavigate();
   const [isDeleting, setDeleting] = useState(false);
   const report = (error: Error) => notify('trouble', error.message);
   return (
@@ -44,6 +46,14 @@ export function TakeDetail({
             </p>
           </div>
           <div className="flex gap-2">
+            <Button
+              title="A video to upload, tracks and a timeline for the editor"
+              onClick={() =>
+                void takeAsRecording(take.id).then(({ id }) => navigate(`/recordings/${id}/make`), report)
+              }
+            >
+              <Clapperboard size={15} /> Make files of it
+            </Button>
             <a
               href={takeFileUrl(take.id)}
               download
