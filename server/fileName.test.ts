@@ -3,7 +3,7 @@ import { fileName } from './fileName.ts';
 
 test.each([
   ['Regatta evening', 'Regatta evening'],
-  ['Lock & Paddle / live?', 'Lock - Paddle - live'],
+  ['Lock & Paddle, the evening / live?', 'Lock & Paddle, the evening - live'],
   ['con', 'con-'],
   ['NUL', 'NUL-'],
   ['a name.', 'a name'],

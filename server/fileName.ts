@@ -7,7 +7,7 @@ import filenamify from 'filenamify';
 export function fileName(name: string): string {
   const plain = name
     .normalize('NFC')
-    .replace(/[^\p{L}\p{N} ._-]+/gu, '-')
+    .replace(/[^\p{L}\p{N} ._,&()'’!+-]+/gu, '-')
     .replace(/^[.\s-]+|[.\s-]+$/g, '');
   if (plain === '') return 'northfen';
   const safe = filenamify(plain, { replacement: '-', maxLength: 80 }).replace(/[.\s]+$/g, '');

@@ -38,6 +38,7 @@ export function MadeFiles({
                 key={`${upload.piece} ${upload.fromS} ${upload.file}`}
                 upload={upload}
                 id={delivery.id}
+                targetLufs={delivery.order.kind === 'files' ? delivery.order.upload?.targetLufs : undefined}
               />
             ))}
           </tbody>
@@ -63,7 +64,18 @@ export function MadeFiles({
   );
 }
 
-function VideoRow({ upload, id }: { upload: MadeUpload; id: string }) {
+/** A video is as loud as was asked for when it is this near (LU). */
+const NEAR_LU = 0.2;
+
+function VideoRow({
+  upload,
+  id,
+  targetLufs,
+}: {
+  upload: MadeUpload;
+  id: string;
+  targetLufs: number | undefined;
+}) {
   const { piece, file, proof, verdict, leaks, untested, lufs, truePeakDbtp, isLimited, lengthS, hasPicture } =
     upload;
   return (
@@ -95,6 +107,11 @@ function VideoRow({ upload, id }: { upload: MadeUpload; id: string }) {
       </td>
       <td className="py-1.5 pr-3 whitespace-nowrap" data-title="Loudness">
         {formatLevel(lufs, 'LUFS')}
+        {targetLufs !== undefined && lufs !== null && Math.abs(lufs - targetLufs) > NEAR_LU && (
+          <span className="block text-xs whitespace-normal text-soft">
+            {formatLevel(targetLufs, 'LUFS')} would crush its peaks
+          </span>
+        )}
       </td>
       <td className="py-1.5 pr-3" data-title="True peak">
         {formatLevel(truePeakDbtp, 'dBTP')}
