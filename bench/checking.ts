@@ -1,4 +1,3 @@
-import { spawnSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Stereo } from '../core/audio/planes.ts';
@@ -6,6 +5,7 @@ import { gameSound } from '../core/demo/game.ts';
 import { recordSound } from '../core/demo/records.ts';
 import { median } from '../core/median.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { took } from './timing.ts';
 
 const RATE = 48_000;
 const RUNS = 3;
@@ -24,13 +24,13 @@ export async function* timeChecks(folder: string): AsyncGenerator<string> {
   await writeRecording(recording);
   const forbidden = ['2', '3', '4', '5'].flatMap((track) => ['--forbid', track]);
   const everywhere = Array.from({ length: TRACKS }, (_, track) => ['--in', `${track + 1}`]).flat();
-  yield timeCheck(
+  yield await timeCheck(
     `checking four references against six tracks of ${SECONDS / 60} minutes`,
     [recording, ...forbidden, ...everywhere],
     [recording],
     '(bound 60 times real time)',
   );
-  yield timeCheck(
+  yield await timeCheck(
     `looking for ${RECORDS} records of ${RECORD_S / 60} minutes in one track of ${SECONDS / 60} minutes`,
     [recording, ...records.flatMap((path) => ['--reference', path]), '--in', '1'],
     [recording, ...records],
@@ -38,25 +38,19 @@ export async function* timeChecks(folder: string): AsyncGenerator<string> {
   );
 }
 
-function timeCheck(what: string, checked: string[], decoded: string[], bound: string): string {
+async function timeCheck(what: string, checked: string[], decoded: string[], bound: string): Promise<string> {
   const ours: number[] = [];
   const theirs: number[] = [];
   for (let run = 0; run < RUNS; run++) {
-    ours.push(secondsOf(process.execPath, ['bin/northfen.mjs', 'verify', ...checked], [0, 3]));
-    const decoding = decoded.map((path) =>
-      secondsOf('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-f', 'null', '-'], [0]),
-    );
-    theirs.push(decoding.reduce((sum, seconds) => sum + seconds, 0));
+    ours.push((await took(process.execPath, ['bin/northfen.mjs', 'verify', ...checked], [0, 3])).seconds);
+    let decodingS = 0;
+    for (const path of decoded)
+      decodingS += (await took('ffmpeg', ['-v', 'error', '-i', path, '-map', '0:a', '-f', 'null', '-']))
+        .seconds;
+    theirs.push(decodingS);
   }
   const ratio = median(theirs.map((seconds, run) => seconds / ours[run]));
   return `${what}: ${(SECONDS / median(ours)).toFixed(0)} times real time ${bound}; ffmpeg decodes the same files in ${ratio.toFixed(2)} of that time`;
-}
-
-function secondsOf(command: string, args: string[], codes: number[]): number {
-  const start = performance.now();
-  const { status, stderr } = spawnSync(command, args, { encoding: 'utf8' });
-  if (status === null || !codes.includes(status)) throw new Error(`${command} failed: ${stderr}`);
-  return (performance.now() - start) / 1000;
 }
 
 async function writeRecords(folder: string): Promise<string[]> {

@@ -20,6 +20,7 @@ import { findPresence } from '../server/media/findPresence.ts';
 import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
 import { timeChecks } from './checking.ts';
+import { timeDeliveries } from './delivering.ts';
 import { largeWithFaults } from './largeRoom.ts';
 import { timeProcessedRender } from './processedRender.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
@@ -174,6 +175,7 @@ try {
   console.log(`  median: ${median(ratios).toFixed(2)} times as fast as ffmpeg (bound 1, aim 4)`);
 
   for await (const line of timeChecks(folder)) console.log(line);
+  for await (const line of timeDeliveries(folder)) console.log(line);
 
   const processedRatios = timeProcessedRender(await writeStems(folder, 4, 60), 60);
   for await (const line of processedRatios) console.log(line);

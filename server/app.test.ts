@@ -282,6 +282,24 @@ describe('renders', () => {
     expect(readdirSync(join(dataDir, 'takes'))).toEqual([]);
   });
 
+  test('a take becomes a recording of which files are made, with what was marked while rehearsing', async () => {
+    const id = await voiceOverWithTone();
+    const mark = { atS: 2.5, endS: null, name: 'Lock gate' };
+    await local(api().post(`/api/setups/${id}/marks`))
+      .send([mark])
+      .expect(201);
+    await local(api().post(`/api/setups/${id}/renders`)).expect(202);
+    const { takeId } = await rendered(id);
+    for (let times = 0; times < 2; times++) {
+      const { body } = await local(api().post(`/api/takes/${takeId}/recording`)).expect(201);
+      expect(body).toMatchObject({ name: 'Voice-over, Take 1.mkv', place: 'upload', setupId: id });
+      const { body: marks } = await local(api().get(`/api/checks/${body.id}/marks`)).expect(200);
+      expect(marks).toEqual([{ ...mark, id: expect.any(String) }]);
+    }
+    await local(api().delete(`/api/takes/${takeId}`)).expect(204);
+    expect(readdirSync(join(dataDir, 'recordings'))).toEqual([`take-${takeId}.mkv`]);
+  });
+
   test('without any recording fail with what to do', async () => {
     const { id } = await startVoiceOver();
     await local(api().post(`/api/setups/${id}/renders`)).expect(202);

@@ -170,6 +170,29 @@ describe('what is made of a recording', () => {
     expect(delivery.files.map(({ name }) => name)).toContain('The evening.mp4');
   });
 
+  test('a copy in another container, and a repaired one', async () => {
+    const copy = await made({ kind: 'rewrap', container: 'mov' });
+    expect(copy).toMatchObject({ state: 'done', result: { kind: 'rewrap', file: 'evening.mov', left: [] } });
+    const repaired = await made({ kind: 'repair' });
+    expect(repaired.files.map(({ name }) => name)).toEqual(['evening repaired.mkv']);
+    const lines = repaired.result?.kind === 'repair' ? repaired.result.lines : [];
+    expect(lines).toHaveLength(4);
+    expect(lines[1]).toContain(`audio “Stream” (pcm-s24): 0:${SECONDS} saved`);
+  });
+
+  test('what is usual, of several recordings in one go', async () => {
+    const order = { checkIds: [checkId, checkId], isVideo: false, handoff: 'flac' };
+    const { body } = await post('/api/deliveries/usual', order).expect(202);
+    for (const { id } of body as Delivery[])
+      await until(async () => (await get(`/api/deliveries/${id}`)).body.state === 'done');
+    const newest = (await get('/api/deliveries')).body as Delivery[];
+    expect(newest.slice(0, 2).map(({ folder }) => folder)).toEqual([
+      expect.stringMatching(/evening \d+$/),
+      expect.stringMatching(/evening( \d+)?$/),
+    ]);
+    await post('/api/deliveries/usual', { ...order, handoff: null }).expect(400);
+  });
+
   test('what cannot be is refused in words', async () => {
     const beyond = { kind: 'files', upload: upload(7), handoff: null };
     const refused = await post('/api/deliveries', { checkIds: [checkId], order: beyond }).expect(422);

@@ -214,7 +214,7 @@ export type MarkValues = z.infer<typeof MarkValuesSchema>;
 
 /** A moment that may be worth a mark. */
 export interface Suggestion {
-  kind: 'alert' | 'at once' | 'loud' | 'gap';
+  kind: 'alert' | 'at once' | 'loud' | 'silence';
   atS: number;
   endS: number | null;
   name: string;

@@ -62,11 +62,11 @@ describe('moments that may be worth a mark', () => {
     expect(kindsAt([GAME], 'loud')).toEqual([]);
   });
 
-  test('gaps in which nothing sounds on any track; a mix is not counted twice', () => {
+  test('silences in which nothing sounds on any track; a mix is not counted twice', () => {
     const voice = course('voice', -20, [[0, 50]]);
     const game = course('game', -30, [[70, 180]]);
-    expect(kindsAt([voice, game], 'gap')).toEqual([[50, 70]]);
-    expect(kindsAt([voice, game, course('mix', -20, [[55, 60]])], 'gap')).toEqual([[50, 70]]);
+    expect(kindsAt([voice, game], 'silence')).toEqual([[50, 70]]);
+    expect(kindsAt([voice, game, course('mix', -20, [[55, 60]])], 'silence')).toEqual([[50, 70]]);
     expect(suggestMarks([])).toEqual([]);
   });
 });

@@ -34,7 +34,7 @@ const MOST_OF_A_KIND = 40;
 type Run = [from: number, until: number];
 
 /**
- * Returns moments of a recording that may be worth a mark, in the order of time: alerts, people talking at once, the loudest moments and gaps
+ * Returns moments of a recording that may be worth a mark, in the order of time: alerts, people talking at once, the loudest moments and silences
  * in which nothing sounds.
  */
 export function suggestMarks(tracks: TrackCourse[]): Suggestion[] {
@@ -51,7 +51,7 @@ export function suggestMarks(tracks: TrackCourse[]): Suggestion[] {
     ...of('alerts').flatMap(alertsIn),
     ...atOnce(of('voice', 'voice chat'), steps),
     ...loudest(sum),
-    ...gaps(sum),
+    ...silences(sum),
   ];
   return found.sort((a, b) => a.atS - b.atS);
 }
@@ -107,12 +107,12 @@ function loudest(sum: Float64Array): Suggestion[] {
   }));
 }
 
-function gaps(sum: Float64Array): Suggestion[] {
+function silences(sum: Float64Array): Suggestion[] {
   const isQuiet = Uint8Array.from(sum, (power) => (toDb(power) > LEAST_DBFS ? 0 : 1));
   return runsOf(isQuiet)
     .filter(([from, until]) => (until - from) * STEP_S >= LEAST_GAP_S)
     .slice(0, MOST_OF_A_KIND)
-    .map(([from, until]) => ({ kind: 'gap', atS: from * STEP_S, endS: until * STEP_S, name: 'Gap' }));
+    .map(([from, until]) => ({ kind: 'silence', atS: from * STEP_S, endS: until * STEP_S, name: 'Silence' }));
 }
 
 /** Marks the steps in which a track sounds, by how loud its loud places are. */

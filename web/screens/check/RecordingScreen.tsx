@@ -1,36 +1,23 @@
 import { useQueryClient } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { useState } from 'react';
 import { type CheckPlan, referencesOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
-import { goOnChecking, startCheck, stopCheck, useCheck } from '../../api/checks.ts';
-import { Blank, Button, ProgressBar } from '../../parts/controls.tsx';
+import { goOnChecking, startCheck, stopCheck } from '../../api/checks.ts';
+import { Button, ProgressBar } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { OtherSounds } from './OtherSounds.tsx';
-import { PassageProvider } from './passages.tsx';
-import { RecordingHeading } from './RecordingHeading.tsx';
+import { RecordingPage } from './RecordingPage.tsx';
 import { Timeline } from './Timeline.tsx';
 import { TrackTable } from './TrackTable.tsx';
 import { Verdicts } from './Verdicts.tsx';
 
 /** One recording: its tracks, what must not be where, the verdict for each use, and the places to be heard. */
 export function RecordingScreen() {
-  const { checkId = '' } = useParams();
-  const query = useCheck(checkId);
-  useEffect(() => {
-    document.title = `${query.data?.name ?? 'Recording'} – Northfen`;
-  }, [query.data?.name]);
-  if (query.isPending) return <Blank title="Opening the recording …" />;
-  if (query.error)
-    return (
-      <Blank title="This recording cannot be shown">
-        <p>{query.error.message}</p>
-        <Link to="/recordings" className="text-water underline">
-          All recordings
-        </Link>
-      </Blank>
-    );
-  return <Shown key={query.data.id} check={query.data} />;
+  return (
+    <RecordingPage titleOf={(name) => name ?? 'Recording'}>
+      {(check) => <Shown key={check.id} check={check} />}
+    </RecordingPage>
+  );
 }
 
 function Shown({ check }: { check: Check }) {
@@ -55,38 +42,35 @@ function Shown({ check }: { check: Check }) {
       plan.tracks.some(({ goesTo, notFor }) => goesTo.some((use) => notFor.includes(use))));
   const isAnswered = check.result !== null && JSON.stringify(check.result.plan) === JSON.stringify(plan);
   return (
-    <PassageProvider key={check.id} checkId={check.id}>
-      <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
-        <RecordingHeading check={check} />
-        <Work
-          check={check}
-          onStop={() => run(stopCheck(check.id))}
-          onGoOn={() => run(goOnChecking(check.id))}
-        />
-        {check.result && <Verdicts result={check.result} isAnswered={isAnswered} />}
-        {check.result && check.inspected && <Timeline check={check} result={check.result} />}
-        {check.inspected && plan && (
-          <>
-            <TrackTable inspected={check.inspected} plan={plan} onPlan={setPlan} />
-            <OtherSounds check={check} plan={plan} onPlan={setPlan} />
-            <p className="flex flex-wrap items-center gap-3 border-t border-rule pt-3">
-              <Button
-                weight="main"
-                disabled={isBusy || !isAsked}
-                onClick={() => run(startCheck(check.id, plan))}
-              >
-                {check.result ? 'Check again' : 'Check'}
-              </Button>
-              <span className="text-sm text-soft">
-                {isAsked
-                  ? questionWords(plan)
-                  : 'Choose where a track goes, and which track or file is not allowed there.'}
-              </span>
-            </p>
-          </>
-        )}
-      </main>
-    </PassageProvider>
+    <>
+      <Work
+        check={check}
+        onStop={() => run(stopCheck(check.id))}
+        onGoOn={() => run(goOnChecking(check.id))}
+      />
+      {check.result && <Verdicts result={check.result} isAnswered={isAnswered} />}
+      {check.result && check.inspected && <Timeline check={check} result={check.result} />}
+      {check.inspected && plan && (
+        <>
+          <TrackTable inspected={check.inspected} plan={plan} onPlan={setPlan} />
+          <OtherSounds check={check} plan={plan} onPlan={setPlan} />
+          <p className="flex flex-wrap items-center gap-3 border-t border-rule pt-3">
+            <Button
+              weight="main"
+              disabled={isBusy || !isAsked}
+              onClick={() => run(startCheck(check.id, plan))}
+            >
+              {check.result ? 'Check again' : 'Check'}
+            </Button>
+            <span className="text-sm text-soft">
+              {isAsked
+                ? questionWords(plan)
+                : 'Choose where a track goes, and which track or file is not allowed there.'}
+            </span>
+          </p>
+        </>
+      )}
+    </>
   );
 }
 

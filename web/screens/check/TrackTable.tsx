@@ -5,6 +5,7 @@ import { doublingWords, type InspectedTrack, type InspectedTracks } from '../../
 import type { Relation } from '../../../core/measure/relations.ts';
 import { formatLevel } from '../../format.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
+import { TableHead } from '../../parts/TableHead.tsx';
 import { Outline } from './Outline.tsx';
 import { usePassages } from './passages.tsx';
 import { UseToggles } from './UseToggles.tsx';
@@ -25,15 +26,7 @@ export function TrackTable({
     <section aria-label="Tracks">
       <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Tracks</h2>
       <table className="stacking w-full border-collapse text-left text-sm" aria-label="Tracks">
-        <thead>
-          <tr className="border-b border-soft text-xs text-soft">
-            {['Track', 'Sound', 'Carries', 'Goes to', 'Not allowed for'].map((title) => (
-              <th key={title} scope="col" className="py-1 pr-3 font-normal">
-                {title}
-              </th>
-            ))}
-          </tr>
-        </thead>
+        <TableHead titles={['Track', 'Sound', 'Carries', 'Goes to', 'Not allowed for']} />
         <tbody>
           {inspected.tracks.map((track, at) => {
             const planned = plan.tracks[at];

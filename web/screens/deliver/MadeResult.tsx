@@ -5,6 +5,7 @@ import { listed } from '../../../core/words/figures.ts';
 import { fileUrl } from '../../api/deliveries.ts';
 import { formatBytes, formatClock, formatLevel } from '../../format.ts';
 import { Button } from '../../parts/controls.tsx';
+import { TableHead } from '../../parts/TableHead.tsx';
 import { VerdictWord } from '../check/VerdictWord.tsx';
 import { HearFiles } from './HearFiles.tsx';
 import { RescueChart } from './RescueChart.tsx';
@@ -23,15 +24,7 @@ export function MadeFiles({
     <div className="space-y-2 pt-2 text-sm">
       {uploads.length > 0 && (
         <table className="stacking w-full border-collapse text-left" aria-label="Videos">
-          <thead>
-            <tr className="border-b border-soft text-xs text-soft">
-              {['Video', 'Checked', 'Loudness', 'True peak', 'Length', ''].map((title) => (
-                <th key={title} scope="col" className="py-1 pr-3 font-normal">
-                  {title}
-                </th>
-              ))}
-            </tr>
-          </thead>
+          <TableHead titles={['Video', 'Checked', 'Loudness', 'True peak', 'Length', '']} />
           <tbody>
             {uploads.map((upload) => (
               <VideoRow

@@ -1,15 +1,13 @@
-import { useEffect, useState } from 'react';
-import { Link, useParams } from 'react-router';
+import { useState } from 'react';
+import { Link } from 'react-router';
 import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder, UploadOrder } from '../../../core/deliver/records.ts';
 import { firstUpload } from '../../../core/deliver/usual.ts';
-import { useCheck } from '../../api/checks.ts';
 import { order, useDeliveries } from '../../api/deliveries.ts';
 import { useMarks } from '../../api/marks.ts';
-import { Blank, Button } from '../../parts/controls.tsx';
+import { Button } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
-import { PassageProvider } from '../check/passages.tsx';
-import { RecordingHeading } from '../check/RecordingHeading.tsx';
+import { RecordingPage } from '../check/RecordingPage.tsx';
 import { CopyForm } from './CopyForm.tsx';
 import { EditorForm } from './EditorForm.tsx';
 import { JoinForm } from './JoinForm.tsx';
@@ -21,29 +19,12 @@ import { VideoForm } from './VideoForm.tsx';
 
 /** What is made of a recording: videos to upload, what the editor gets, and tracks that are rescued. */
 export function MakeScreen() {
-  const { checkId = '' } = useParams();
-  const query = useCheck(checkId);
-  useEffect(() => {
-    document.title = `Make files: ${query.data?.name ?? 'recording'} – Northfen`;
-  }, [query.data?.name]);
-  if (query.isPending) return <Blank title="Opening the recording …" />;
-  if (query.error)
-    return (
-      <Blank title="This recording cannot be shown">
-        <p>{query.error.message}</p>
-        <Link to="/recordings" className="text-water underline">
-          All recordings
-        </Link>
-      </Blank>
-    );
-  const check = query.data;
   return (
-    <PassageProvider key={check.id} checkId={check.id}>
-      <main className="mx-auto max-w-6xl space-y-5 px-5 py-4 narrow:px-3">
-        <RecordingHeading check={check} />
-        {check.inspected && check.plan ? <Forms check={check} /> : <Unread check={check} />}
-      </main>
-    </PassageProvider>
+    <RecordingPage titleOf={(name) => `Make files: ${name ?? 'recording'}`}>
+      {(check) =>
+        check.inspected && check.plan ? <Forms key={check.id} check={check} /> : <Unread check={check} />
+      }
+    </RecordingPage>
   );
 }
 

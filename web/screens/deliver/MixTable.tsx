@@ -5,6 +5,7 @@ import { standingsOf } from '../../../core/deliver/usual.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { formatLevel } from '../../format.ts';
 import { DbField, fieldClass } from '../../parts/controls.tsx';
+import { TableHead } from '../../parts/TableHead.tsx';
 import { VerdictWord } from '../check/VerdictWord.tsx';
 
 /** What the sound of an upload is mixed of: each track with what the check says of it, and how loud it goes in. */
@@ -29,15 +30,7 @@ export function MixTable({
   };
   return (
     <table className="stacking w-full border-collapse text-left text-sm" aria-label="What it is mixed of">
-      <thead>
-        <tr className="border-b border-soft text-xs text-soft">
-          {['Sound', 'Loudness', 'By the check', 'Level in the mix'].map((title) => (
-            <th key={title} scope="col" className="py-1 pr-3 font-normal">
-              {title}
-            </th>
-          ))}
-        </tr>
-      </thead>
+      <TableHead titles={['Sound', 'Loudness', 'By the check', 'Level in the mix']} />
       <tbody>
         {check.inspected?.tracks.map((track, at) => {
           const chosen = tracks.find((one) => one.track === at);

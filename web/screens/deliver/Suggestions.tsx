@@ -7,7 +7,7 @@ const KINDS: { kind: Suggestion['kind']; name: string }[] = [
   { kind: 'loud', name: 'Loudest moments' },
   { kind: 'at once', name: 'People talking at once' },
   { kind: 'alert', name: 'Alerts' },
-  { kind: 'gap', name: 'Gaps' },
+  { kind: 'silence', name: 'Silences' },
 ];
 /** A mark is the same moment when it lies this near (s). */
 const NEAR_S = 0.3;
@@ -43,7 +43,7 @@ export function Suggestions({
           <span className="text-soft">
             {search?.state === 'failed'
               ? search.message
-              : 'Finds alerts, people talking at once, the loudest moments and gaps.'}
+              : 'Finds alerts, people talking at once, the loudest moments and silences.'}
           </span>
         </p>
       )}
