@@ -1,6 +1,8 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { extractAll } from '../server/deliver/extractAll.ts';
+import { makeUpload } from '../server/deliver/makeUpload.ts';
 import { StalledError, type TaskRunner, threadRunner } from '../server/jobs/runner.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { MediaError } from '../server/media/mediaError.ts';
@@ -23,7 +25,7 @@ export interface MediaOutcome {
 const STALL_S = 10;
 
 /**
- * Reads damaged copies of files of every format as an upload does, checks them, checks others against them, and repairs them.
+ * Reads damaged copies of files of every format as an upload does, checks them, checks others against them, repairs them, and makes files of them.
  * @param count how many; the same number is the same damage
  * @param onStep told of each that is done
  */
@@ -45,11 +47,16 @@ export async function attackMedia(
     let done = 0;
     const work = async () => {
       while (next < count) {
-        const { name, bytes } = mutant(wholes, next++);
+        const number = next++;
+        const { name, bytes } = mutant(wholes, number);
         const path = join(folder, name);
+        const made = `${path}.made`;
         writeFileSync(path, bytes);
+        mkdirSync(made);
+        const all = uses(runner, path, folder, wholes);
+        if (number % MAKE_EVERY === 0) all.push(...makings(runner, path, made));
         const ends = await Promise.all(
-          uses(runner, path, folder, wholes).map(async ([use, run]) => {
+          all.map(async ([use, run]) => {
             try {
               await run();
               return 'read';
@@ -65,6 +72,11 @@ export async function attackMedia(
         if (ends[0] === 'refused') outcome.refused += 1;
         rmSync(path);
         rmSync(`${path}.repaired.mkv`, { force: true });
+        const half = readdirSync(made, { recursive: true }).filter((one) =>
+          /part|unchecked/.test(String(one)),
+        );
+        if (half.length > 0) outcome.faults.push(`left half-made: ${half.join(', ')} of ${name}`);
+        rmSync(made, { recursive: true });
         done += 1;
         onStep(done, outcome.mostBytes);
       }
@@ -95,6 +107,38 @@ function uses(
     ],
     ['reference', () => verifyRecording(runner, whole, [{ name: 'x', track: null, path, forbiddenIn: [0] }])],
     ['repair', () => inTime(repairRecording(path, `${path}.repaired.mkv`))],
+  ];
+}
+
+/** Files are made of one damaged file in so many: it takes longer than all else. */
+const MAKE_EVERY = 4;
+
+/** All that is made of a file that somebody brings. */
+function makings(
+  runner: TaskRunner,
+  path: string,
+  folder: string,
+): [use: string, run: () => Promise<unknown>][] {
+  const upload = {
+    path,
+    outPath: join(folder, 'upload.mp4'),
+    tracks: [{ track: 0, gainDb: 0 }],
+    targetLufs: -14,
+    ceilingDbtp: -1,
+  };
+  const asked = {
+    upload,
+    forbidden: { sounds: [], unknown: [] },
+    sources: { leaks: [], untested: [], tested: [] },
+    evenIf: [],
+    recording: 'x',
+    today: '2026-05-01',
+  };
+  return [
+    ['copy', () => runner.run('remux', { path, outPath: join(folder, 'copy.mp4') })],
+    ['extract', () => extractAll(runner, path, join(folder, 'tracks'), { format: 'flac' })],
+    ['upload', () => makeUpload(runner, asked)],
+    ['marks', () => runner.run('suggestMarks', { path, roles: ['voice', 'voice chat'] })],
   ];
 }
 

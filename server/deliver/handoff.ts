@@ -9,7 +9,7 @@ import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
 import { fileName } from '../fileName.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { prepareMediaLibrary } from '../media/library.ts';
-import { MediaError } from '../media/mediaError.ts';
+import { MediaError, orDamaged } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import type { ExtractedTrack } from './extractTracks.ts';
@@ -92,7 +92,7 @@ export async function writeHandoff(request: HandoffRequest): Promise<MadeHandoff
     references.some((one) => one.track === track) || found.leaks.some((leak) => leak.track === track + 1);
   const tracks = extracted.map((one): HandedTrack => ({ ...one, isOn: !isOff(one.track) }));
   const lengthS = tracks[0]?.lengthS ?? 0;
-  const picture = await pictureOf(path, folder);
+  const picture = await orDamaged(path, () => pictureOf(path, folder));
   const sound = tracks.map(
     (one): TimelineTrack => ({
       name: one.name,

@@ -11,6 +11,7 @@ import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
 import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
+import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
 import { type Forbidden, foundWithin, type SourceFindings } from './checkSources.ts';
 import { checkUpload } from './checkUpload.ts';
@@ -50,7 +51,7 @@ export async function makeUpload(
   // Whatever it is made of: a track that is chosen may be what must not be in it.
   const references = forbidden.sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
   await refuseOver(outPath, [upload.path, ...references.map(({ path }) => path)]);
-  await needRoom(outPath, upload.path, { copies: 1 });
+  await needRoom(outPath, upload.path, { copies: await shareOf(upload) });
   // Its kind is told by the end of its name, also while nobody is to take it for done.
   const end = extname(outPath);
   const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
@@ -100,6 +101,14 @@ export async function makeUpload(
   } finally {
     await rm(unchecked, { force: true });
   }
+}
+
+/** How much of the recording is written (1 for all of it). */
+async function shareOf({ path, fromS = 0, untilS }: UploadRequest): Promise<number> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  file.close();
+  const lengthS = Math.max(0.001, ...file.tracks.map(({ durationS }) => durationS));
+  return Math.min(1, Math.max(0, (untilS ?? lengthS) - fromS) / lengthS);
 }
 
 /** Tells whether two findings are of one sound at one time. */

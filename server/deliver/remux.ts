@@ -2,7 +2,7 @@ import { basename, extname } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny';
 import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
-import { MediaError } from '../media/mediaError.ts';
+import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { copyAll, MorePacketsError, type PacketCount, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
@@ -30,10 +30,12 @@ export async function remux(
   onProgress: (share: number) => void = () => {},
 ): Promise<Remuxed> {
   try {
-    return await write(path, outPath, isIndexed(outPath) ? 'reckoned' : 'not needed', onProgress);
+    return await orDamaged(path, () =>
+      write(path, outPath, isIndexed(outPath) ? 'reckoned' : 'not needed', onProgress),
+    );
   } catch (error) {
     if (!(error instanceof MorePacketsError)) throw error;
-    return write(path, outPath, 'counted', onProgress);
+    return orDamaged(path, () => write(path, outPath, 'counted', onProgress));
   }
 }
 
@@ -61,12 +63,7 @@ async function write(
     const laterS = hasIndex ? 0 : Math.max(0, -earliestS);
     for (const copy of usable) copy.laterS = laterS;
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
-    const broken = usable.find(({ brokeOff }) => brokeOff !== null);
-    if (broken)
-      throw new MediaError(
-        'broken',
-        `${basename(path)} is damaged near ${broken.endS.toFixed(1)} s. Repair it first; that writes all that can be read.`,
-      );
+    refuseBroken(usable, path);
     await file.finish(usable.map(({ name }) => name));
     return {
       tracks: usable.map(({ track, codec, name, packets }) => ({
@@ -95,6 +92,16 @@ export async function tracksOf(input: Input, path: string): Promise<InputTrack[]
       `${basename(path)} cannot be read as a recording. Check the file, or repair it first.`,
     );
   }
+}
+
+/** @throws {MediaError} where a copy broke off before its end */
+export function refuseBroken(copies: TrackCopy[], path: string): void {
+  const broken = copies.find(({ brokeOff }) => brokeOff !== null);
+  if (broken)
+    throw new MediaError(
+      'broken',
+      `${basename(path)} is damaged near ${broken.endS.toFixed(1)} s. Repair it first; that writes all that can be read.`,
+    );
 }
 
 /** @throws {MediaError} where the container cannot hold a codec */

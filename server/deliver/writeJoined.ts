@@ -1,8 +1,9 @@
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { beginFile, isIndexed } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
+import { orDamaged } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
-import { refuseUnfit, tracksOf } from './remux.ts';
+import { refuseBroken, refuseUnfit, tracksOf } from './remux.ts';
 
 /** A picture with its own sound, and files with a named track each that go with it. */
 export interface JoinedRequest {
@@ -15,9 +16,16 @@ export interface JoinedRequest {
  * Writes a picture and its own sound as they are, packet by packet, and more tracks beside them, into one file.
  * @throws {MediaError} when it cannot be read, or the container cannot hold what is in it
  */
-export async function writeJoined(
-  { path, tracks, outPath }: JoinedRequest,
+export function writeJoined(
+  request: JoinedRequest,
   onProgress: (share: number) => void = () => {},
+): Promise<void> {
+  return orDamaged(request.path, () => write(request, onProgress));
+}
+
+async function write(
+  { path, tracks, outPath }: JoinedRequest,
+  onProgress: (share: number) => void,
 ): Promise<void> {
   const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
   const count = isIndexed(outPath) ? 'counted' : 'not needed';
@@ -41,6 +49,7 @@ export async function writeJoined(
     for (const copy of copies) copy.laterS = isIndexed(outPath) ? 0 : Math.max(0, -earliestS);
     const lengthS = Math.max(0.001, await inputs[0].computeDuration());
     await copyAll(copies, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
+    refuseBroken(copies, path);
     await file.finish(copies.map(({ name }) => name));
   } finally {
     for (const input of inputs) input.dispose();
