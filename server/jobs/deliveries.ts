@@ -10,7 +10,8 @@ import { HttpError } from '../httpError.ts';
 import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { DeliveryValues } from '../store/deliveries.ts';
-import { type Made, type MakingContext, makeDelivery } from './makeDelivery.ts';
+import { makeDelivery } from './making/makeDelivery.ts';
+import type { Made, MakingContext } from './making/making.ts';
 import { StalledError } from './runner.ts';
 import { throttled } from './throttled.ts';
 

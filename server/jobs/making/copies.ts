@@ -1,0 +1,39 @@
+import { join as pathIn } from 'node:path';
+import { repairWords } from '../../../core/deliver/repair.ts';
+import { titleOf } from '../../../core/deliver/usual.ts';
+import { needRoom } from '../../deliver/needRoom.ts';
+import { fileName } from '../../fileName.ts';
+import type { Made, MakingContext, RequestFor } from './making.ts';
+
+/** Copies a recording into another container. */
+export async function makeRewrap(
+  { runner }: MakingContext,
+  path: string,
+  { check, order, folder, signal, onProgress }: RequestFor<'rewrap'>,
+): Promise<Made> {
+  const file = `${fileName(titleOf(check))}.${order.container}`;
+  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  const { left } = await runner.run(
+    'remux',
+    { path, outPath: pathIn(folder, file) },
+    { signal, onProgress: (share) => onProgress('Copying every packet', share) },
+  );
+  return { result: { kind: 'rewrap', file, left }, message: null };
+}
+
+/** Writes a damaged recording anew. */
+export async function makeRepair(
+  { runner }: MakingContext,
+  path: string,
+  { check, folder, signal, onProgress }: RequestFor<'repair'>,
+): Promise<Made> {
+  const file = `${fileName(titleOf(check))} repaired.mkv`;
+  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  const { tracks, left } = await runner.run(
+    'repair',
+    { path, outPath: pathIn(folder, file) },
+    { signal, onProgress: (share) => onProgress('Saving what can be read', share) },
+  );
+  const lines = [...tracks.map(repairWords), ...left.map((one) => `lost: ${one}`)];
+  return { result: { kind: 'repair', file, lines }, message: null };
+}
