@@ -30,6 +30,7 @@ export function Marks({
   const run = (work: Promise<unknown>) => void work.catch((error: Error) => notify('trouble', error.message));
   const add = (values: MarkValues[]) => run(addMarks(owner, values));
   useMarkKeys({
+    onJump: (toS) => hear(Math.max(0, Math.min((check.durationS ?? 0) - 1, toS))),
     onMark: (atS) => add([{ atS, endS: null, name: `Mark ${marks.length + 1}` }]),
     onEnd: (endS) => {
       const last = marks.filter(({ atS }) => atS < endS).at(-1);
@@ -45,6 +46,7 @@ export function Marks({
         keys={[
           ['K', 'set a mark while it plays'],
           ['Shift K', 'end it here'],
+          ['← →', '5 s'],
           ['Esc', 'stop'],
         ]}
       />
@@ -60,24 +62,30 @@ function firstTrack(check: Check): number {
   return mix?.track ?? 0;
 }
 
-/** K sets a mark where it plays, Shift K ends the last one there. */
+/** The arrows jump by so much (s). */
+const JUMP_S = 5;
+
+/** K sets a mark where it plays, Shift K ends the last one there, and the arrows go back and on. */
 function useMarkKeys({
   onMark,
   onEnd,
+  onJump,
 }: {
   onMark: (atS: number) => void;
   onEnd: (endS: number) => void;
+  onJump: (toS: number) => void;
 }): void {
   const { positionS } = usePassages();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const atS = positionS();
-      if (event.key.toLowerCase() !== 'k' || event.ctrlKey || event.metaKey || event.altKey) return;
-      if (isTaken(event) || atS === null) return;
-      event.preventDefault();
+      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event) || atS === null) return;
       const rounded = Math.max(0, Math.round(atS * 100) / 100);
-      if (event.shiftKey) onEnd(rounded);
-      else onMark(rounded);
+      if (event.key.toLowerCase() === 'k') (event.shiftKey ? onEnd : onMark)(rounded);
+      else if (event.key === 'ArrowLeft') onJump(rounded - JUMP_S);
+      else if (event.key === 'ArrowRight') onJump(rounded + JUMP_S);
+      else return;
+      event.preventDefault();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
