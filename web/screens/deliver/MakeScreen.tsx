@@ -22,7 +22,11 @@ export function MakeScreen() {
   return (
     <RecordingPage titleOf={(name) => `Make files: ${name ?? 'recording'}`}>
       {(check) =>
-        check.inspected && check.plan ? <Forms key={check.id} check={check} /> : <Unread check={check} />
+        check.inspected && check.plan ? (
+          <Forms key={`${check.id} ${check.checkedAt}`} check={check} />
+        ) : (
+          <Unread check={check} />
+        )
       }
     </RecordingPage>
   );
