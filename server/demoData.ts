@@ -76,6 +76,7 @@ export async function recordDemo({
     preferences.set(MADE, true);
   } catch (error) {
     await rm(partOf(path), { force: true });
-    log.warn({ err: error }, 'the demo’s recording was not made');
+    const isEnding = error instanceof DOMException && error.name === 'AbortError';
+    if (!isEnding) log.warn({ err: error }, 'the demo’s recording was not made');
   }
 }

@@ -76,6 +76,8 @@ export function threadRunner(
   // A thread that has written a long file keeps much memory; it ends before the file is measured on others.
   const writers = poolOf(1, 0);
   const running = new Set<Promise<unknown>>();
+  const stops = new Set<() => void>();
+  let isClosing = false;
   return {
     async run(name, input, { onProgress, signal } = {}) {
       signal?.throwIfAborted();
@@ -96,10 +98,12 @@ export function threadRunner(
         onProgress?.(report.share);
       });
       signal?.addEventListener('abort', stop);
+      stops.add(stop);
       try {
         const { inTurn, threads } = name === 'render' ? writers : pool;
         const work = inTurn(async () => {
           thread.signal.throwIfAborted();
+          if (isClosing) throw aborted();
           isHandedOver = true;
           const run = threads.run(
             { name, input, port: port2 },
@@ -116,10 +120,14 @@ export function threadRunner(
       } finally {
         watchdog.end();
         signal?.removeEventListener('abort', stop);
+        stops.delete(stop);
         port1.close();
       }
     },
     close: async () => {
+      // A thread that is ended in the middle of native work may take the process with it: each is told to end by itself.
+      isClosing = true;
+      for (const stop of stops) stop();
       await Promise.race([
         Promise.allSettled(running),
         new Promise((resolve) => setTimeout(resolve, CLOSE_S * 1000).unref()),

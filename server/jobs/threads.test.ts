@@ -24,6 +24,10 @@ beforeAll(() =>
         const all = [];
         for (;;) all.push({ some: all.length, more: [all.length] });
       }
+      if (path === 'until told')
+        return new Promise((resolve) => {
+          port.on('message', () => resolve({ failed: true, name: 'AbortError', code: null, message: 'it was told' }));
+        });
       return threadId;
     }`,
   ),
@@ -71,6 +75,16 @@ describe('a thread', () => {
     await new Promise((resolve) => setTimeout(resolve, 300));
     await runner.close();
     await expect(hung).resolves.toBeInstanceOf(Error);
+  });
+
+  test('that works when the server ends is told so, and ends by itself; what waits is not begun', async () => {
+    const runner = threadRunner(worker);
+    const all = Array.from({ length: 5 }, () => inspect(runner, 'until told').catch((error: Error) => error));
+    await new Promise((resolve) => setTimeout(resolve, 300));
+    await runner.close();
+    const ends = (await Promise.all(all)) as Error[];
+    expect(ends.map(({ name }) => name)).toEqual(ends.map(() => 'AbortError'));
+    expect(ends.some(({ message }) => message === 'it was told')).toBe(true);
   });
 
   test('that hangs is ended when nobody waits for it any more', async () => {
