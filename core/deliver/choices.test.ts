@@ -59,6 +59,11 @@ describe('what a check says of a track', () => {
     ]);
   });
 
+  test('nothing is called clean where nothing was looked for', () => {
+    const free = plan.tracks.map((one) => ({ ...one, notFor: [] }));
+    expect(standingOf({ ...result, plan: { ...plan, tracks: free } }, 1)).toEqual({ kind: 'all allowed' });
+  });
+
   test('what cannot be looked for is not known', () => {
     const unknown = [{ name: 'Reedbox', notFor: ['upload' as const] }];
     const silent = [{ reference: 'Music', track: 2, reason: 'it is silent', uses: ['upload' as const] }];

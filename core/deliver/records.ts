@@ -2,16 +2,18 @@ import { z } from 'zod';
 import type { LeakInterval, UntestedPair, Verdict } from '../check/verification.ts';
 
 /** More pieces than these are not made in one go. */
-const MOST_PIECES = 60;
+export const MOST_PIECES = 60;
 const SecondsSchema = z.number().min(0).max(1_000_000);
 const TrackSchema = z.number().int().min(0).max(63);
 
 /** A stretch of the recording that becomes a video of its own (s); to the end where it says no end. */
-const PieceSchema = z.strictObject({
-  name: z.string().trim().min(1, 'must not be empty').max(120),
-  fromS: SecondsSchema,
-  untilS: SecondsSchema.nullable(),
-});
+const PieceSchema = z
+  .strictObject({
+    name: z.string().trim().min(1, 'must not be empty').max(120),
+    fromS: SecondsSchema,
+    untilS: SecondsSchema.nullable(),
+  })
+  .refine(({ fromS, untilS }) => untilS === null || untilS > fromS, { message: 'must end after it begins' });
 export type Piece = z.infer<typeof PieceSchema>;
 
 /** What an upload’s sound is mixed of: a track of the recording (counted from zero), or a track that was rescued before. */
@@ -205,11 +207,13 @@ export interface Mark {
 }
 
 /** What may be changed of a mark. */
-export const MarkValuesSchema = z.strictObject({
-  atS: SecondsSchema,
-  endS: SecondsSchema.nullable(),
-  name: z.string().trim().min(1, 'must not be empty').max(120),
-});
+export const MarkValuesSchema = z
+  .strictObject({
+    atS: SecondsSchema,
+    endS: SecondsSchema.nullable(),
+    name: z.string().trim().min(1, 'must not be empty').max(120),
+  })
+  .refine(({ atS, endS }) => endS === null || endS > atS, { message: 'must end after it begins' });
 export type MarkValues = z.infer<typeof MarkValuesSchema>;
 
 /** A moment that may be worth a mark. */

@@ -4,6 +4,8 @@ import type { CheckResult } from '../check/records.ts';
 /** What a check says of a track that may go into an upload. */
 export type Standing =
   | { kind: 'clean' }
+  /** Everything may go out, so that nothing was looked for. */
+  | { kind: 'all allowed' }
   /** What it carries must not go out. */
   | { kind: 'not allowed' }
   /** Something was found in it that must not go out. */
@@ -20,6 +22,8 @@ export function standingOf({ plan, leaks, untested }: CheckResult, track: number
     restricted.some((one) => one.name === name || one.place?.kind === 'folder');
   const here = (one: { reference: string; track: number }) =>
     one.track === track + 1 && isRestricted(one.reference);
+  const unknown = plan.unknown.filter(({ notFor }) => notFor.includes('upload'));
+  if (restricted.length + unknown.length === 0) return { kind: 'all allowed' };
   const holds = [...new Set(leaks.filter(here).map(({ reference }) => reference))];
   if (holds.length > 0) return { kind: 'holds', names: holds };
   const goesTo = plan.tracks[track]?.goesTo ?? [];
@@ -27,7 +31,7 @@ export function standingOf({ plan, leaks, untested }: CheckResult, track: number
   const names = [
     ...notAsked.map(({ name }) => name),
     ...untested.filter(here).map(({ reference }) => reference),
-    ...plan.unknown.filter(({ notFor }) => notFor.includes('upload')).map(({ name }) => name),
+    ...unknown.map(({ name }) => name),
   ];
   return names.length > 0 ? { kind: 'not known', names: [...new Set(names)] } : { kind: 'clean' };
 }

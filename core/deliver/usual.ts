@@ -7,9 +7,11 @@ import { type Standing, standingOf } from './standing.ts';
 const TARGET_LUFS = -14;
 const CEILING_DBTP = -1;
 
-/** What a check says of each track where it goes into an upload; null where it was not checked. */
+/** What a check says of each track where it goes into an upload; null where it was not checked by the plan that stands. */
 export function standingsOf(check: Check): (Standing | null)[] {
-  return (check.inspected?.tracks ?? []).map((_, at) => check.result && standingOf(check.result, at));
+  const { result, plan } = check;
+  const isAnswered = result !== null && JSON.stringify(result.plan) === JSON.stringify(plan);
+  return (check.inspected?.tracks ?? []).map((_, at) => (isAnswered ? standingOf(result, at) : null));
 }
 
 /**

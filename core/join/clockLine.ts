@@ -32,15 +32,19 @@ const POINT_S = 5;
  * @returns null where they were not heard together for long enough
  */
 export function clockLine(heard: Heard[]): ClockLine | null {
-  let best: ClockLine | null = null;
+  let most: Heard[] = [];
   for (const seed of heard) {
     const drift = (seed.driftPpm ?? 0) / 1e6;
     const offsetAt = (atS: number) => seed.offsetMs / 1000 + drift * (atS - middleOf(seed));
     const together = heard.filter((one) => Math.abs(one.offsetMs / 1000 - offsetAt(middleOf(one))) <= NEAR_S);
-    const line = lineThrough(together);
-    if (line.heardS > (best?.heardS ?? 0)) best = line;
+    if (lengthOf(together) > lengthOf(most)) most = together;
   }
-  return best && best.heardS >= LEAST_HEARD_S ? best : null;
+  return lengthOf(most) >= LEAST_HEARD_S ? lineThrough(most) : null;
+}
+
+/** For how long something was heard in all (s). */
+function lengthOf(heard: Heard[]): number {
+  return heard.reduce((sum, { startS, endS }) => sum + endS - startS, 0);
 }
 
 function lineThrough(heard: Heard[]): ClockLine {
@@ -62,7 +66,7 @@ function lineThrough(heard: Heard[]): ClockLine {
   return {
     offsetS: atZero,
     driftPpm: slope * 1e6,
-    heardS: heard.reduce((sum, { startS, endS }) => sum + endS - startS, 0),
+    heardS: lengthOf(heard),
     spanS,
     offS: off[Math.min(off.length - 1, Math.floor(off.length * 0.9))] ?? 0,
   };

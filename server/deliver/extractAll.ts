@@ -6,7 +6,7 @@ import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { type ExtractedTrack, extractedName } from './extractTracks.ts';
-import { needRoom } from './needRoom.ts';
+import { losslessBytes, needRoom } from './needRoom.ts';
 import type { Mark } from './wavChunks.ts';
 
 /** How tracks are written. */
@@ -46,7 +46,10 @@ export async function extractAll(
         `${name} is there already. Choose an empty folder, or move it away.`,
       );
   const lengthS = Math.max(0, ...tracks.map((track) => file.tracks[track].durationS));
-  await needRoom(`${folder}/tracks`, path, { soundTracks: tracks.length, lengthS });
+  await needRoom(
+    folder,
+    tracks.reduce((sum, track) => sum + losslessBytes(file.tracks[track], lengthS, format), 0),
+  );
   const frames = Math.ceil(lengthS * STEM_RATE);
   const extracting = dealtOut(
     tracks,

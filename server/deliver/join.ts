@@ -1,5 +1,5 @@
-import { rm } from 'node:fs/promises';
-import { basename, extname } from 'node:path';
+import { rm, stat } from 'node:fs/promises';
+import { basename, dirname, extname } from 'node:path';
 import type { JoinedFile, JoinResult } from '../../core/deliver/records.ts';
 import { type ClockLine, clockLine } from '../../core/join/clockLine.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
@@ -7,7 +7,7 @@ import { verifyRecording } from '../jobs/verify.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
 import { MediaError } from '../media/mediaError.ts';
-import { needRoom } from './needRoom.ts';
+import { losslessBytes, needRoom } from './needRoom.ts';
 
 /** A picture, and recordings that were made beside it. */
 export interface JoinRequest {
@@ -57,7 +57,14 @@ export async function joinRecordings(
       found.push(await placeOf(runner, { path, track }, other, outPath, { onProgress: shareOf, signal }));
     }
     const count = found.reduce((sum, { file }) => sum + file.tracks.length, 0);
-    await needRoom(outPath, path, { copies: 1, soundTracks: 2 * count, lengthS });
+    // Each track is written beside first, then into the file.
+    const tracksBytes = found.flatMap(({ file }) =>
+      file.tracks.map((one) => 2 * losslessBytes(one, lengthS, 'flac')),
+    );
+    await needRoom(
+      dirname(outPath),
+      tracksBytes.reduce((sum, one) => sum + one, (await stat(path)).size),
+    );
     for (const { path: from, name, file, line } of found)
       for (const { index, name: title } of file.tracks) {
         const beside = `${outPath}.${aligned.length + 1}.part`;

@@ -1,5 +1,5 @@
-import { rename, rm, writeFile } from 'node:fs/promises';
-import { basename, extname, resolve } from 'node:path';
+import { rename, rm, stat, writeFile } from 'node:fs/promises';
+import { basename, dirname, extname, resolve } from 'node:path';
 import {
   type LeakInterval,
   NOTHING_TO_COMPARE,
@@ -51,7 +51,7 @@ export async function makeUpload(
   // Whatever it is made of: a track that is chosen may be what must not be in it.
   const references = forbidden.sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
   await refuseOver(outPath, [upload.path, ...references.map(({ path }) => path)]);
-  await needRoom(outPath, upload.path, { copies: await shareOf(upload) });
+  await needRoom(dirname(outPath), await bytesOf(upload));
   // Its kind is told by the end of its name, also while nobody is to take it for done.
   const end = extname(outPath);
   const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
@@ -103,12 +103,13 @@ export async function makeUpload(
   }
 }
 
-/** How much of the recording is written (1 for all of it). */
-async function shareOf({ path, fromS = 0, untilS }: UploadRequest): Promise<number> {
+/** How large a video is at most, by how much of the recording it is (bytes). */
+async function bytesOf({ path, fromS = 0, untilS }: UploadRequest): Promise<number> {
   const file = await AudioFile.open(path, { allowCut: true });
   file.close();
   const lengthS = Math.max(0.001, ...file.tracks.map(({ durationS }) => durationS));
-  return Math.min(1, Math.max(0, (untilS ?? lengthS) - fromS) / lengthS);
+  const share = Math.min(1, Math.max(0, (untilS ?? lengthS) - fromS) / lengthS);
+  return share * (await stat(path)).size;
 }
 
 /** Tells whether two findings are of one sound at one time. */

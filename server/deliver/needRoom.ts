@@ -1,39 +1,35 @@
-import { stat, statfs } from 'node:fs/promises';
-import { dirname } from 'node:path';
+import { statfs } from 'node:fs/promises';
+import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { bytesText } from '../../core/words/figures.ts';
 import { MediaError } from '../media/mediaError.ts';
+import { STEM_RATE } from '../media/stem.ts';
 
-/** What is about to be written, by what it is made of. */
-export interface Needs {
-  /** Copies of the recording as it is, and tracks of its sound without loss. */
-  copies?: number;
-  soundTracks?: number;
-  /** How long those are (s); reckoned from the size of the recording when left out. */
-  lengthS?: number;
-}
-
-/** A track of sound takes no more than so much (bytes a second: floats in stereo at 48 kHz). */
-const SOUND_BYTES_A_SECOND = 48_000 * 2 * 4;
 /** So much is left free for whatever else writes (bytes). */
 const SPARE_BYTES = 200e6;
+/** FLAC mostly takes less than this share of 24 bits. */
+const FLAC_SHARE = 0.8;
 
 /**
- * Looks whether there is room for what is to be written, before it is begun.
- * @param place a file or folder on the disk in question, in a folder that exists
+ * Looks whether a disk has room for what is to be written, before it is begun.
+ * @param folder on the disk in question; it exists
  * @throws {MediaError} where there is not
  */
-export async function needRoom(
-  place: string,
-  original: string,
-  { copies = 0, soundTracks = 0, lengthS = 0 }: Needs,
-): Promise<void> {
-  const { size } = await stat(original);
-  const needed = copies * size + soundTracks * lengthS * SOUND_BYTES_A_SECOND;
-  const { bavail, bsize } = await statfs(dirname(place));
-  const free = bavail * bsize - SPARE_BYTES;
-  if (needed > free)
+export async function needRoom(folder: string, bytes: number): Promise<void> {
+  const { bavail, bsize } = await statfs(folder);
+  const freeBytes = Math.max(0, bavail * bsize - SPARE_BYTES);
+  if (bytes > freeBytes)
     throw new MediaError(
       'unsupported',
-      `About ${bytesText(needed)} are needed, and ${bytesText(Math.max(0, free))} are free. Free some space on this disk and try again; nothing was written.`,
+      `About ${bytesText(bytes)} is needed, and ${bytesText(freeBytes)} is free. Free some space on this disk and try again; nothing was written.`,
     );
+}
+
+/** How much a track takes when nothing of it is lost (bytes): see `losslessly`. */
+export function losslessBytes(
+  { channels, codec }: Pick<AudioTrackInfo, 'channels' | 'codec'>,
+  lengthS: number,
+  format: 'wav' | 'flac' = 'wav',
+): number {
+  const values = lengthS * STEM_RATE * channels;
+  return format === 'flac' ? FLAC_SHARE * 3 * values : (codec === 'pcm-f32' ? 4 : 3) * values;
 }

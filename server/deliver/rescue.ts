@@ -1,4 +1,5 @@
 import { rename, rm } from 'node:fs/promises';
+import { dirname } from 'node:path';
 import type { LeakInterval } from '../../core/check/verification.ts';
 import type { RescueResult } from '../../core/deliver/records.ts';
 import { downDb } from '../../core/rescue/subtract.ts';
@@ -9,7 +10,7 @@ import { refuseOver } from '../media/keepOriginals.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { checkUpload } from './checkUpload.ts';
-import { needRoom } from './needRoom.ts';
+import { losslessBytes, needRoom } from './needRoom.ts';
 import { OVERLAP_S, type Section, type Without } from './writeWithout.ts';
 
 /** A track that something is to be taken out of (counted from zero), and the sound of that alone. */
@@ -49,7 +50,7 @@ export async function rescueTrack(
   const part = `${outPath}.part`;
   const takenPart = takenPath ? `${takenPath}.part` : null;
   try {
-    await needRoom(outPath, path, { soundTracks: takenPath ? 2 : 1, lengthS: await lengthOf(path, track) });
+    await needRoom(dirname(outPath), (takenPath ? 2 : 1) * (await bytesOf(path, track)));
     const done = await runner.run(
       'writeWithout',
       { path, track, reference, sections, outPath: part, takenPath: takenPart },
@@ -90,10 +91,11 @@ export async function rescueTrack(
   }
 }
 
-async function lengthOf(path: string, track: number): Promise<number> {
+async function bytesOf(path: string, track: number): Promise<number> {
   const file = await AudioFile.open(path, { allowCut: true });
   file.close();
-  return file.tracks[track]?.durationS ?? 0;
+  const info = file.tracks[track];
+  return info ? losslessBytes(info, info.durationS) : 0;
 }
 
 function sectionsOf(leaks: LeakInterval[]): Section[] {

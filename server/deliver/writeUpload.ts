@@ -43,23 +43,23 @@ export async function writeUpload(
   const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
   const soundPath = `${outPath}.sound.part`;
   try {
-    return await orDamaged(path, async () => {
-      const cut = await cutOf(input, request);
-      const picture = cut.picture;
-      if (picture) refuseUnfit([picture], file, outPath);
-      const fadeS = request.fadeS ?? (request.fromS || request.untilS ? CUT_FADE_S : 0);
-      const audio = await writeUploadAudio(
-        { path, tracks, fromS: cut.fromS, lengthS: cut.lengthS, fadeS, targetLufs, ceilingDbtp },
-        soundPath,
-        (share) => onProgress(0.8 * share),
-      );
-      await mux(file, { picture, soundPath, outPath, laterS: -cut.fromS - cut.fileStartS }, (atS) =>
+    const cut = await orDamaged(path, () => cutOf(input, request));
+    const picture = cut.picture;
+    if (picture) refuseUnfit([picture], file, outPath);
+    const fadeS = request.fadeS ?? (request.fromS || request.untilS ? CUT_FADE_S : 0);
+    const audio = await writeUploadAudio(
+      { path, tracks, fromS: cut.fromS, lengthS: cut.lengthS, fadeS, targetLufs, ceilingDbtp },
+      soundPath,
+      (share) => onProgress(0.8 * share),
+    );
+    await orDamaged(path, () =>
+      mux(file, { picture, soundPath, outPath, laterS: -cut.fromS - cut.fileStartS }, (atS) =>
         onProgress(0.8 + 0.2 * Math.min(1, Math.max(0, (atS - cut.fromS) / cut.lengthS))),
-      );
-      if (picture) refuseBroken([picture], path);
-      await file.finish(picture ? [null, 'Upload'] : ['Upload']);
-      return { ...audio, fromS: cut.fromS, lengthS: cut.lengthS, hasPicture: picture !== null };
-    });
+      ),
+    );
+    if (picture) refuseBroken([picture], path);
+    await file.finish(picture ? [null, 'Upload'] : ['Upload']);
+    return { ...audio, fromS: cut.fromS, lengthS: cut.lengthS, hasPicture: picture !== null };
   } finally {
     input.dispose();
     await file.drop();

@@ -84,11 +84,12 @@ export class Deliveries {
   /** Forgets what was made, and deletes its files; what else was put into their folder stays. */
   async remove(id: string): Promise<void> {
     const { deliveries, events } = this.context;
-    const { folder, files, checkId } = deliveries.get(id);
     if (this.running?.id === id) {
       this.running.stop.abort();
       await this.running.ended;
     }
+    // It may have come to its end before it could be stopped.
+    const { folder, files, checkId } = deliveries.get(id);
     deliveries.remove(id);
     if (folder) await removeFiles(folder, files);
     events.send('deliveries', { checkId });
@@ -174,7 +175,12 @@ export class Deliveries {
   /** Makes a folder that is not there yet, called as the recording is. @returns its path */
   private async newFolder(name: string): Promise<string> {
     const { deliverDir } = this.context;
-    await mkdir(deliverDir, { recursive: true });
+    await mkdir(deliverDir, { recursive: true }).catch((error: NodeJS.ErrnoException) => {
+      throw new MediaError(
+        'unsupported',
+        `The folder ${deliverDir} cannot be made (${error.code}). Choose another one for what is made (NORTHFEN_DELIVER_DIR), and start Northfen again.`,
+      );
+    });
     const base = fileName(titleOf({ name }));
     for (let number = 1; ; number++) {
       const folder = join(deliverDir, number === 1 ? base : `${base} ${number}`);

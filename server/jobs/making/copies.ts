@@ -1,3 +1,4 @@
+import { stat } from 'node:fs/promises';
 import { join as pathIn } from 'node:path';
 import { repairWords } from '../../../core/deliver/repair.ts';
 import { titleOf } from '../../../core/deliver/usual.ts';
@@ -12,7 +13,7 @@ export async function makeRewrap(
   { check, order, folder, signal, onProgress }: RequestFor<'rewrap'>,
 ): Promise<Made> {
   const file = `${fileName(titleOf(check))}.${order.container}`;
-  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  await needRoom(folder, (await stat(path)).size);
   const { left } = await runner.run(
     'remux',
     { path, outPath: pathIn(folder, file) },
@@ -28,7 +29,7 @@ export async function makeRepair(
   { check, folder, signal, onProgress }: RequestFor<'repair'>,
 ): Promise<Made> {
   const file = `${fileName(titleOf(check))} repaired.mkv`;
-  await needRoom(pathIn(folder, file), path, { copies: 1 });
+  await needRoom(folder, (await stat(path)).size);
   const { tracks, left } = await runner.run(
     'repair',
     { path, outPath: pathIn(folder, file) },

@@ -146,8 +146,9 @@ export function MadeRescue({
         <p>
           {rescue.downDb !== null && (
             <>
-              {sound} went down by <strong>{Math.round(rescue.downDb)} dB</strong>, as far as that can be
-              known.{' '}
+              {sound} went down by about <strong>{Math.round(rescue.downDb)} dB</strong>, by a careful
+              estimate.{' '}
+              {rescue.isLossy && 'The track was coded with loss, so no more is claimed. '}
             </>
           )}
           Checked again: <VerdictWord verdict={rescue.verdict} />

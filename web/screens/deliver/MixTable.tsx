@@ -87,10 +87,12 @@ export function MixTable({
 }
 
 function StandingWords({ standing }: { standing: Standing | null | undefined }) {
-  if (!standing) return <span className="text-soft">checked once it is made</span>;
+  if (!standing) return <span className="text-soft">checked in the finished video</span>;
   switch (standing.kind) {
     case 'clean':
       return <VerdictWord verdict="clean" />;
+    case 'all allowed':
+      return <span className="text-soft">nothing to look for</span>;
     case 'not allowed':
       return <span className="text-clay">must not be published</span>;
     case 'holds':
@@ -102,7 +104,7 @@ function StandingWords({ standing }: { standing: Standing | null | undefined }) 
     default:
       return (
         <span className="text-soft" title={`Not looked for in it: ${listed(standing.names)}`}>
-          checked once it is made
+          checked in the finished video
         </span>
       );
   }
