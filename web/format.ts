@@ -1,6 +1,9 @@
 import { dayOf } from '../core/setup/day.ts';
 
-export { clockText as formatClock, gainText as formatDb } from '../core/words/figures.ts';
+import { clockText as formatClock } from '../core/words/figures.ts';
+
+export { bytesText as formatBytes, gainText as formatDb } from '../core/words/figures.ts';
+export { formatClock };
 
 /** Says a loudness or a peak with its unit, or "–" for silence. */
 export function formatLevel(value: number | null, unit: string): string {
@@ -20,7 +23,21 @@ export function parseFigure(text: string): number | null {
   return trimmed !== '' && Number.isFinite(value) ? value : null;
 }
 
-export { bytesText as formatBytes } from '../core/words/figures.ts';
+/** Writes a time so that nothing of it is lost: "1:05", "1:05.25", "2:01:05". */
+export function formatTime(seconds: number): string {
+  const hundredths = Math.round(seconds * 100);
+  const rest = hundredths % 100;
+  const tail = rest === 0 ? '' : `.${String(rest).padStart(2, '0').replace(/0$/, '')}`;
+  return `${formatClock(Math.floor(hundredths / 100))}${tail}`;
+}
+
+/** Reads a time as people type it, in seconds or with colons: "65", "1:05", "2:01:05.5". Null when it is none. */
+export function parseTime(text: string): number | null {
+  const parts = text.trim().replace(',', '.').split(':');
+  if (parts.length > 3 || !parts.every((part) => /^\d+(\.\d+)?$/.test(part.trim()))) return null;
+  return parts.reduce((seconds, part) => 60 * seconds + Number(part), 0);
+}
+
 /** Says a date and time in the reader's own way. */
 export function formatMoment(iso: string): string {
   return new Date(iso).toLocaleString(undefined, { dateStyle: 'medium', timeStyle: 'short' });

@@ -13,6 +13,8 @@ interface FigureFieldProps {
   max: number;
   /** How it is written; as a plain number when left out. */
   say?: (value: number) => string;
+  /** How it is read; as a number when left out. */
+  parse?: (text: string) => number | null;
   /** The arrow keys move it by so much; not at all when left out. */
   step?: number;
   /** What an empty field means, which is then null; it cannot be empty when left out. */
@@ -31,6 +33,7 @@ export function FigureField({
   min,
   max,
   say = formatPlain,
+  parse = parseFigure,
   step,
   empty,
   className = 'w-16',
@@ -47,7 +50,7 @@ export function FigureField({
   useEffect(reset, [said]);
   const take = () => {
     const isEmpty = empty !== undefined && text.trim() === '';
-    const next = isEmpty ? null : parseFigure(text);
+    const next = isEmpty ? null : parse(text);
     if (!isEmpty && (next === null || next < min || next > max)) return setWrong(true);
     if (text.trim() === said || next === value) reset();
     else onChange(next);
@@ -73,7 +76,7 @@ export function FigureField({
         data-said={said}
         onChange={(event) => {
           setText(event.target.value);
-          const next = live ? parseFigure(event.target.value) : null;
+          const next = live ? parse(event.target.value) : null;
           if (next !== null && next >= min && next <= max) onChange(next);
         }}
         onBlur={take}
@@ -86,9 +89,22 @@ export function FigureField({
           role="alert"
           className="absolute top-full right-0 z-10 mt-1 bg-sheet px-2 py-1 text-xs text-clay shadow"
         >
-          a figure from {formatPlain(min)} to {formatPlain(max)}
+          {parse === parseFigure
+            ? `a figure from ${formatPlain(min)} to ${formatPlain(max)}`
+            : `from ${say(min)} to ${say(max)}`}
         </span>
       )}
     </span>
   );
+}
+
+/** A figure as {@link FigureField} has it, which cannot be empty. */
+export function SetFigure({
+  onChange,
+  ...field
+}: Omit<FigureFieldProps, 'empty' | 'value' | 'onChange'> & {
+  value: number;
+  onChange: (value: number) => void;
+}) {
+  return <FigureField {...field} onChange={(value) => value !== null && onChange(value)} />;
 }

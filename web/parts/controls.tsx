@@ -3,7 +3,7 @@ import { ArrowDown, ArrowUp, Trash2 } from 'lucide-react';
 import { type ButtonHTMLAttributes, type ReactNode, useEffect, useState } from 'react';
 import { MAX_GAIN_DB, MIN_GAIN_DB } from '../../core/setup/schema.ts';
 import { formatDb } from '../format.ts';
-import { FigureField, fieldClass } from './FigureField.tsx';
+import { fieldClass, SetFigure } from './FigureField.tsx';
 
 type Weight = 'main' | 'plain' | 'quiet' | 'danger';
 
@@ -140,7 +140,7 @@ export function DbField({
   onChange: (gainDb: number) => void;
 }) {
   return (
-    <FigureField
+    <SetFigure
       value={value}
       label={label}
       unit={unit}
@@ -148,7 +148,7 @@ export function DbField({
       max={MAX_GAIN_DB}
       step={1}
       say={formatDb}
-      onChange={(gainDb) => gainDb !== null && onChange(gainDb)}
+      onChange={onChange}
     />
   );
 }

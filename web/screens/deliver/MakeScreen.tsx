@@ -1,7 +1,12 @@
 import { useState } from 'react';
 import { Link } from 'react-router';
 import type { Check } from '../../../core/check/records.ts';
-import type { DeliveryOrder, UploadOrder } from '../../../core/deliver/records.ts';
+import {
+  type DeliveryOrder,
+  MOST_PIECES,
+  type Piece,
+  type UploadOrder,
+} from '../../../core/deliver/records.ts';
 import { firstUpload } from '../../../core/deliver/usual.ts';
 import { order, useDeliveries } from '../../api/deliveries.ts';
 import { useMarks } from '../../api/marks.ts';
@@ -74,9 +79,7 @@ function Forms({ check }: { check: Check }) {
   const [format, setFormat] = useState<'wav' | 'flac'>('wav');
   const pieces = piecesOf(check, clips, marks.data ?? []);
   const make = useMake(check.id);
-  const isReady =
-    (isVideo || isEditor) &&
-    (!isVideo || (upload.tracks.length > 0 && pieces.length > 0 && pieces.length <= 60));
+  const isReady = (isVideo || isEditor) && (!isVideo || (upload.tracks.length > 0 && canBeMade(pieces)));
   return (
     <>
       {check.result === null && (
@@ -146,6 +149,12 @@ function Forms({ check }: { check: Check }) {
       />
     </>
   );
+}
+
+/** Tells whether there are pieces to make, not too many of them, and each ends after it begins. */
+function canBeMade(pieces: Piece[]): boolean {
+  const isCount = pieces.length > 0 && pieces.length <= MOST_PIECES;
+  return isCount && pieces.every(({ fromS, untilS }) => untilS === null || untilS > fromS);
 }
 
 function makeWords(videos: number, isEditor: boolean): string {

@@ -1,7 +1,7 @@
 import type { Check } from '../../../core/check/records.ts';
-import type { Mark } from '../../../core/deliver/records.ts';
-import { formatClock } from '../../format.ts';
-import { FigureField } from '../../parts/FigureField.tsx';
+import { type Mark, MOST_PIECES } from '../../../core/deliver/records.ts';
+import { formatClock, formatTime, parseTime } from '../../format.ts';
+import { FigureField, SetFigure } from '../../parts/FigureField.tsx';
 import { type Clips, clipOf } from './pieces.ts';
 
 /** Which pieces of the recording become videos: the whole or a stretch of it, and clips of marks. */
@@ -49,6 +49,11 @@ export function Pieces({
           />
         </p>
       )}
+      {clips.whole && clips.untilS !== null && clips.untilS <= clips.fromS && (
+        <p role="alert" className="pl-6 text-clay">
+          It ends before it begins.
+        </p>
+      )}
       {marks.map((mark) => {
         const clip = clipOf(mark, clips, check.durationS);
         return (
@@ -74,28 +79,33 @@ export function Pieces({
           </label>
         );
       })}
+      {clips.marks.length > MOST_PIECES && (
+        <p role="alert" className="text-clay">
+          No more than {MOST_PIECES} videos can be made in one go.
+        </p>
+      )}
       {marks.length === 0 && <p className="text-soft">Set marks below to make clips of them.</p>}
       {isAnyPoint && (
         <p className="flex flex-wrap items-center gap-2 pl-6 text-soft">
           from
-          <FigureField
+          <SetFigure
             value={clips.beforeS}
             label="A clip begins before its mark by"
             unit="s"
             min={0}
             max={600}
             className="w-14"
-            onChange={(beforeS) => beforeS !== null && set({ beforeS })}
+            onChange={(beforeS) => set({ beforeS })}
           />
           before to
-          <FigureField
+          <SetFigure
             value={clips.afterS}
             label="A clip ends after its mark by"
             unit="s"
             min={1}
             max={600}
             className="w-14"
-            onChange={(afterS) => afterS !== null && set({ afterS })}
+            onChange={(afterS) => set({ afterS })}
           />
           after it
         </p>
@@ -104,7 +114,7 @@ export function Pieces({
   );
 }
 
-/** A moment of the recording (s), typed as seconds or as minutes and seconds. */
+/** A moment of the recording (s), typed in seconds or with colons. */
 function TimeField({
   value,
   label,
@@ -122,11 +132,13 @@ function TimeField({
     <FigureField
       value={value}
       label={label}
-      unit="s"
+      unit=""
       min={0}
       max={Math.ceil(max)}
+      say={formatTime}
+      parse={parseTime}
       empty={empty}
-      className="w-16"
+      className="w-20"
       onChange={onChange}
     />
   );

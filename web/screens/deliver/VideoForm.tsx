@@ -4,7 +4,7 @@ import type { Verdict } from '../../../core/check/verification.ts';
 import type { Delivery, Ingredient, Mark, UploadOrder } from '../../../core/deliver/records.ts';
 import { levelled } from '../../../core/deliver/usual.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
-import { FigureField } from '../../parts/FigureField.tsx';
+import { SetFigure } from '../../parts/FigureField.tsx';
 import { FormHead } from './FormHead.tsx';
 import { MixTable } from './MixTable.tsx';
 import { Pieces } from './Pieces.tsx';
@@ -52,34 +52,34 @@ export function VideoForm({
           </div>
           <div className="space-y-3 text-sm">
             <Line name="Loudness">
-              <FigureField
+              <SetFigure
                 value={upload.targetLufs}
                 label="Loudness of the upload"
                 unit="LUFS"
                 min={-40}
                 max={-5}
                 step={1}
-                onChange={(value) => value !== null && set({ targetLufs: value })}
+                onChange={(value) => set({ targetLufs: value })}
               />
             </Line>
             <Line name="Peaks stay below">
-              <FigureField
+              <SetFigure
                 value={upload.ceilingDbtp}
                 label="Peaks stay below"
                 unit="dBTP"
                 min={-12}
                 max={0}
-                onChange={(value) => value !== null && set({ ceilingDbtp: value })}
+                onChange={(value) => set({ ceilingDbtp: value })}
               />
             </Line>
             <Line name="Fade in and out">
-              <FigureField
+              <SetFigure
                 value={upload.fadeS}
                 label="Fade in and out"
                 unit="s"
                 min={0}
                 max={30}
-                onChange={(value) => value !== null && set({ fadeS: value })}
+                onChange={(value) => set({ fadeS: value })}
               />
             </Line>
             <Line name="File">

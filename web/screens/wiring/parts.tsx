@@ -1,5 +1,5 @@
 import type { ReactNode } from 'react';
-import { FigureField, fieldClass } from '../../parts/FigureField.tsx';
+import { fieldClass, SetFigure } from '../../parts/FigureField.tsx';
 
 /** One part of the page, with a heading that the list on the left jumps to. */
 export function Part({
@@ -74,17 +74,14 @@ export function Choice({
 }
 
 /** A number of milliseconds, mixes or the like, from 0 up. */
-export function NumberField({
-  onChange,
-  ...rest
-}: {
+export function NumberField(field: {
   value: number;
   label: string;
   unit: string;
   max: number;
   onChange: (value: number) => void;
 }) {
-  return <FigureField {...rest} min={0} onChange={(value) => value !== null && onChange(value)} />;
+  return <SetFigure {...field} min={0} />;
 }
 
 /** A box to tick, with its word. */
