@@ -1,6 +1,7 @@
 import { basename, resolve } from 'node:path';
 import type { Verdict } from '../core/check/verification.ts';
-import { makeHandoff } from '../server/deliver/makeHandoff.ts';
+import { checkTracks } from '../server/deliver/checkTracks.ts';
+import { handedTracks, makeHandoff } from '../server/deliver/makeHandoff.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import { restrictedSounds, type VerifyOptions } from './asked.ts';
 import { printJson, printLines } from './print.ts';
@@ -16,13 +17,16 @@ export async function handoff(
   const names = file.tracks.map(({ name }) => ({ name }));
   file.close();
   const { sounds, unknown } = await restrictedSounds(names, options);
-  const written = await withRunner((runner) =>
-    makeHandoff(runner, {
+  const forbidden = { sounds: sounds.map((sound) => ({ ...sound, forbiddenIn: [] })), unknown };
+  const handed = handedTracks(names.length, forbidden);
+  const written = await withRunner(async (runner) =>
+    makeHandoff(runner, handed, {
       path: resolve(path),
       name: basename(path),
       folder: resolve(options.out),
       format: options.format,
-      forbidden: { sounds: sounds.map((sound) => ({ ...sound, forbiddenIn: [] })), unknown },
+      forbidden,
+      findings: await checkTracks(runner, resolve(path), handed, forbidden.sounds),
       today: today(),
     }),
   );

@@ -1,8 +1,8 @@
 import { basename, resolve } from 'node:path';
 import { limitWords, type Verdict } from '../core/check/verification.ts';
-import { checkSources } from '../server/deliver/checkSources.ts';
-import type { UploadOutcome } from '../server/deliver/makeUpload.ts';
-import { makeUpload } from '../server/deliver/makeUpload.ts';
+import { checkTracks } from '../server/deliver/checkTracks.ts';
+import { makeUpload, type UploadOutcome } from '../server/deliver/makeUpload.ts';
+import { sourceFindings } from '../server/deliver/sources.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
 import { restrictedSounds, uploadTracksOf } from './asked.ts';
@@ -39,7 +39,11 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const forbidden = { sounds: references, unknown };
   const made = await withRunner(async (runner) =>
     makeUpload(runner, {
-      sources: await checkSources(runner, resolve(path), tracks, forbidden),
+      sources: sourceFindings(
+        tracks.map((track) => ({ track, rescued: null })),
+        references,
+        await checkTracks(runner, resolve(path), tracks, references),
+      ),
       upload: {
         path: resolve(path),
         outPath: resolve(options.out),

@@ -19,12 +19,14 @@ export interface DeliveryProof extends MadeFindings {
 
 /** Returns the proof that follows from what was looked for and found in a recording. */
 export function proofOfDelivery({
+  file = null,
   recording,
   made,
   found,
   references,
   facts = [],
 }: {
+  file?: string | null;
   recording: string;
   made: string;
   found: MadeFindings;
@@ -33,7 +35,7 @@ export function proofOfDelivery({
 }): DeliveryProof {
   return {
     recording,
-    file: null,
+    file,
     made,
     facts,
     ...found,

@@ -13,9 +13,10 @@ import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
-import { type Forbidden, foundWithin, type SourceFindings } from './checkSources.ts';
+import type { Forbidden } from './checkTracks.ts';
 import { checkUpload } from './checkUpload.ts';
 import { needRoom } from './needRoom.ts';
+import { foundWithin, type SourceFindings } from './sources.ts';
 import type { UploadRequest } from './writeUpload.ts';
 
 /** An upload that is to be made and checked. */
@@ -87,6 +88,7 @@ export async function makeUpload(
       return { ...made, ...found, isWritten: false, proof: null };
     const proof = `${outPath}.proof.json`;
     const page = proofOfDelivery({
+      file: basename(outPath),
       recording,
       made: today,
       found,
@@ -95,7 +97,7 @@ export async function makeUpload(
     });
     const report = { out: outPath, from: basename(upload.path), tracks: upload.tracks, ...made, ...found };
     await writeFile(proof, `${JSON.stringify(report, null, 2)}\n`);
-    await writeFile(`${outPath}.proof.html`, proofPage({ ...page, file: basename(outPath) }));
+    await writeFile(`${outPath}.proof.html`, proofPage(page));
     await rename(unchecked, outPath);
     return { ...made, ...found, isWritten: true, proof };
   } finally {

@@ -1,17 +1,18 @@
 import { basename, join as pathIn } from 'node:path';
 import { restrictedFor } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
-import type { MadeUpload, UploadOrder } from '../../../core/deliver/records.ts';
+import type { Delivery, MadeUpload, UploadOrder } from '../../../core/deliver/records.ts';
 import { dayOf } from '../../../core/setup/day.ts';
-import { allSources, checkSources, type Forbidden, type SourceFindings } from '../../deliver/checkSources.ts';
-import { makeHandoff } from '../../deliver/makeHandoff.ts';
+import { checkTracks, type Forbidden } from '../../deliver/checkTracks.ts';
+import { handedTracks, makeHandoff } from '../../deliver/makeHandoff.ts';
 import { makeUpload } from '../../deliver/makeUpload.ts';
+import { sourceFindings, type UploadSource } from '../../deliver/sources.ts';
 import type { UploadTrack } from '../../deliver/uploadAudio.ts';
 import { fileName } from '../../fileName.ts';
 import { HttpError } from '../../httpError.ts';
 import { plannedReferences } from '../../media/plannedReferences.ts';
 import type { Reference } from '../../media/references.ts';
-import type { RunOptions } from '../runner.ts';
+import { knownOf } from './known.ts';
 import type { Made, MakingContext, RequestFor } from './making.ts';
 
 /** Makes videos, and what the editor gets. */
@@ -25,17 +26,19 @@ export async function makeFiles(
   const videos = upload?.pieces.length ?? 0;
   const steps = 1 + videos + (handoff ? 1 : 0);
   const phase = (name: string, done: number) => (share: number) => onProgress(name, (done + share) / steps);
+  const used = (upload?.tracks ?? []).map((one) => sourceOf(context, check.id, one));
+  const handed = handoff ? handedTracks(check.inspected?.tracks.length ?? 0, forbidden) : [];
+  // Each track is looked through once, for whatever is made of it.
+  const findings = await checkTracks(
+    context.runner,
+    path,
+    [...new Set([...used.map(({ track }) => track), ...handed])],
+    forbidden.sounds,
+    await knownOf(context, check, path, forbidden.sounds),
+    { signal, onProgress: phase('Checking the tracks', 0) },
+  );
+  const sources = sourceFindings(used, forbidden.sounds, findings);
   const uploads: MadeUpload[] = [];
-  const sources = upload
-    ? await sourcesOf(
-        context,
-        { path, tracks: upload.tracks, forbidden },
-        {
-          signal,
-          onProgress: phase('Checking what it is made of', 0),
-        },
-      )
-    : allSources([]);
   for (const [at, { name, fromS, untilS }] of (upload?.pieces ?? []).entries()) {
     const order = upload as UploadOrder;
     const file = `${numbered(fileName(name), uploads)}.${order.container}`;
@@ -70,15 +73,17 @@ export async function makeFiles(
       proof: proof && `${basename(file)}.proof.html`,
     });
   }
-  const handed = handoff
+  const written = handoff
     ? await makeHandoff(
         context.runner,
+        handed,
         {
           path,
           name: check.name,
           folder: videos > 0 ? pathIn(folder, 'editor') : folder,
           format: handoff,
           forbidden,
+          findings,
           marks: context.marks.list(check.id),
           today,
         },
@@ -87,7 +92,7 @@ export async function makeFiles(
     : null;
   const refused = uploads.filter(({ file }) => file === null);
   return {
-    result: { kind: 'files', uploads, handoff: handed },
+    result: { kind: 'files', uploads, handoff: written },
     message:
       refused.length === 0
         ? null
@@ -108,29 +113,15 @@ function numbered(name: string, made: MadeUpload[]): string {
   }
 }
 
-/** What must not be in the tracks that an upload is made of; of a rescued one, what was left in it. */
-async function sourcesOf(
-  context: MakingContext,
-  { path, tracks, forbidden }: { path: string; tracks: UploadOrder['tracks']; forbidden: Forbidden },
-  options: RunOptions,
-): Promise<SourceFindings> {
-  const plain = tracks.flatMap(({ track, rescueId }) => (rescueId === null ? [track] : []));
-  const found = [await checkSources(context.runner, path, plain, forbidden, options)];
-  for (const { track, rescueId } of tracks) {
-    const result = rescueId === null ? null : context.deliveries.get(rescueId).result;
-    if (result?.kind !== 'rescue') continue;
-    // What was taken out was looked for once more; all else is as it is in the track itself.
-    const others = forbidden.sounds.filter(({ name }) => name !== result.sound);
-    const known = await checkSources(
-      context.runner,
-      path,
-      [track],
-      { sounds: others },
-      { signal: options.signal },
-    );
-    found.push({ ...known, leaks: [...known.leaks, ...result.rescue.leaks] });
-  }
-  return allSources(found);
+/** What an upload is made of, with what was taken out of it before. */
+function sourceOf(
+  { deliveries }: MakingContext,
+  checkId: string,
+  { track, rescueId }: UploadOrder['tracks'][number],
+): UploadSource {
+  if (rescueId === null) return { track, rescued: null };
+  const { sound, rescue } = rescueOf(deliveries.get(rescueId), checkId).result;
+  return { track, rescued: { sound, leaks: rescue.leaks } };
 }
 
 /** The track of the recording, or what a rescue made of it. */
@@ -140,10 +131,15 @@ function ingredient(
   { track, rescueId, gainDb }: UploadOrder['tracks'][number],
 ): UploadTrack {
   if (rescueId === null) return { track, gainDb };
-  const { result, folder, checkId: of } = deliveries.get(rescueId);
-  if (of !== checkId || result?.kind !== 'rescue')
-    throw new HttpError(422, 'no-rescue', 'The rescued track is not there any more. Choose another one.');
+  const { folder, result } = rescueOf(deliveries.get(rescueId), checkId);
   return { track: 0, gainDb, path: pathIn(folder, result.file) };
+}
+
+/** @throws {HttpError} 422 where it is no rescue of this recording that has come to its end */
+function rescueOf({ result, folder, checkId }: Delivery, of: string) {
+  if (checkId !== of || result?.kind !== 'rescue')
+    throw new HttpError(422, 'no-rescue', 'The rescued track is not there any more. Choose another one.');
+  return { folder, result };
 }
 
 /** What must not be in an upload of a recording, by its plan. */
