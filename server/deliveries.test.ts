@@ -16,6 +16,7 @@ import { pino } from 'pino';
 import request from 'supertest';
 import type { Delivery, DeliveryOrder, Mark } from '../core/deliver/records.ts';
 import { createApp } from './app.ts';
+import { knownOf } from './jobs/making/known.ts';
 import { localRunner } from './jobs/runner.ts';
 import { openContext } from './open.ts';
 import { testFolder } from './testing.ts';
@@ -191,6 +192,23 @@ describe('what is made of a recording', () => {
       expect.stringMatching(/evening( \d+)?$/),
     ]);
     await post('/api/deliveries/usual', { ...order, handoff: null }).expect(400);
+  });
+
+  test('what the check has found is not looked for again, as long as nothing has changed', async () => {
+    const { plan } = context.checks.get(checkId);
+    const tracks = plan?.tracks.map((one, at) => (at === 0 ? { ...one, goesTo: ['upload'] } : one));
+    await post(`/api/checks/${checkId}/check`, { ...plan, tracks }).expect(202);
+    await until(async () => (await get(`/api/checks/${checkId}`)).body.state === 'idle');
+    const path = join(mediaDir, 'evening.mkv');
+    const music = { name: 'Music', track: 2, path: null, forbiddenIn: [] };
+    const known = async () =>
+      knownOf({ ...context, checking: context.checking }, context.checks.get(checkId), path, [music]);
+    const before = await known();
+    expect(before.asked).toContainEqual({ sound: 'Music', track: 0 });
+    expect(before.leaks[0]).toMatchObject({ reference: 'Music', track: 1 });
+    utimesSync(path, new Date(), new Date(Date.now() + 60_000));
+    expect((await known()).asked).toEqual([]);
+    utimesSync(path, new Date(2026, 4, 1), new Date(2026, 4, 1));
   });
 
   test('what cannot be is refused in words', async () => {
