@@ -9,13 +9,14 @@ import { overallVerdict, verdictsByUse } from '../../core/check/verification.ts'
 import { dayOf } from '../../core/setup/day.ts';
 import type { EventHub } from '../events.ts';
 import { HttpError } from '../httpError.ts';
-import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
-import { MediaError } from '../media/mediaError.ts';
+import { orDiskFull } from '../media/diskFile.ts';
 import { inFolder } from '../media/mediaFolder.ts';
 import { plannedReferences } from '../media/plannedReferences.ts';
 import type { CheckStore, CheckValues } from '../store/checks.ts';
 import type { SetupStore } from '../store/setups.ts';
-import { StalledError, type TaskRunner } from './runner.ts';
+import { isExpected } from './expected.ts';
+import { CLOSING, OneByOne } from './oneByOne.ts';
+import type { TaskRunner } from './runner.ts';
 import { throttled } from './throttled.ts';
 import { verifyRecording } from './verify.ts';
 
@@ -37,27 +38,26 @@ const REPORT_EVERY_MS = 200;
 const WHOLE_AFTER_MS = 3_000;
 const LOOK_EVERY_MS = 500;
 
-const CLOSING = Symbol('the server ends');
-/** Errors that are not a fault in Northfen. */
-const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError, HttpError];
-
 /**
  * Reads and checks recordings, one after the other in the order in which they were asked for. What waits or runs when the server ends
  * goes on when it starts again. Recordings are only read, never written to.
  */
 export class Checks {
   private readonly context: ChecksContext;
-  private running: { id: string; stop: AbortController; ended: Promise<void> } | null = null;
-  private isClosing = false;
+  private readonly line: OneByOne<Check>;
 
   constructor(context: ChecksContext) {
     this.context = context;
+    this.line = new OneByOne(
+      () => context.checks.nextWaiting(),
+      (check, signal) => this.work(check, signal),
+    );
   }
 
   /** Goes on with what waits. Call once, at the start. */
   begin(): void {
     this.context.checks.waitAgain();
-    this.next();
+    this.line.next();
   }
 
   /** Adds a recording and reads its tracks; with a setup it is also checked against it. One that was added before is returned. */
@@ -76,7 +76,7 @@ export class Checks {
     }
     const added = checks.add({ name, place, path, bytes, setupId });
     events.send('check', added);
-    this.next();
+    this.line.next();
     return added;
   }
 
@@ -101,8 +101,8 @@ export class Checks {
   /** Stops what is done or waits to be done for a recording. */
   stop(id: string): CheckSummary {
     const { state } = this.context.checks.summary(id);
-    if (this.running?.id === id) this.running.stop.abort();
-    else if (state === 'waiting') return this.report(id, { state: 'stopped', message: null });
+    if (state === 'waiting') return this.report(id, { state: 'stopped', message: null });
+    void this.line.stop(id);
     return this.context.checks.summary(id);
   }
 
@@ -116,10 +116,7 @@ export class Checks {
   async remove(id: string): Promise<void> {
     const { checks, events } = this.context;
     const { place, path } = checks.summary(id);
-    if (this.running?.id === id) {
-      this.running.stop.abort();
-      await this.running.ended;
-    }
+    await this.line.stop(id);
     checks.remove(id);
     if (place === 'upload') {
       const file = join(uploadFolder(this.context.dataDir), basename(path));
@@ -137,33 +134,19 @@ export class Checks {
 
   /** Interrupts what runs, for the server’s end. It goes on at the next start. */
   async stopAll(): Promise<void> {
-    this.isClosing = true;
-    this.running?.stop.abort(CLOSING);
-    await this.running?.ended;
+    await this.line.close();
   }
 
   private queue(id: string, values: CheckValues): CheckSummary {
     const queued = this.report(id, { ...values, state: 'waiting', progress: 0, message: null });
-    this.next();
+    this.line.next();
     return queued;
-  }
-
-  private next(): void {
-    if (this.running || this.isClosing) return;
-    const check = this.context.checks.nextWaiting();
-    if (!check) return;
-    const stop = new AbortController();
-    this.report(check.id, { state: 'running', progress: 0, message: null });
-    const ended = this.work(check, stop.signal).finally(() => {
-      this.running = null;
-      this.next();
-    });
-    this.running = { id: check.id, stop, ended };
   }
 
   private async work(check: Check, signal: AbortSignal): Promise<void> {
     const { id } = check;
     try {
+      this.report(id, { state: 'running', progress: 0, message: null });
       const path = await this.fileOf(check);
       await this.whole(id, path, signal);
       const before = await stat(path);
@@ -274,10 +257,10 @@ export class Checks {
 
   /** Never throws: it also runs where nobody would catch. */
   private fail(id: string, error: unknown, signal: AbortSignal): void {
-    const expected = EXPECTED.some((kind) => error instanceof kind);
-    if (!expected && !signal.aborted) this.context.log.error({ err: error, check: id }, 'checking failed');
-    const message = expected
-      ? (error as Error).message
+    if (!isExpected(error) && !signal.aborted)
+      this.context.log.error({ err: error, check: id }, 'checking failed');
+    const message = isExpected(error)
+      ? error.message
       : 'Checking stopped because of a fault in Northfen. The recording was not changed. Try again, or look at the log.';
     const stopped: CheckValues =
       signal.reason === CLOSING

@@ -7,12 +7,13 @@ import { titleOf } from '../../core/deliver/usual.ts';
 import type { EventHub } from '../events.ts';
 import { fileName } from '../fileName.ts';
 import { HttpError } from '../httpError.ts';
-import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
+import { orDiskFull } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { DeliveryValues } from '../store/deliveries.ts';
+import { isExpected } from './expected.ts';
 import { makeDelivery } from './making/makeDelivery.ts';
 import type { Made, MakingContext } from './making/making.ts';
-import { StalledError } from './runner.ts';
+import { CLOSING, OneByOne } from './oneByOne.ts';
 import { throttled } from './throttled.ts';
 
 /** What making files needs from the rest of the server. */
@@ -25,9 +26,6 @@ interface DeliveriesContext extends MakingContext {
 
 /** Progress is told at most this often (ms). */
 const REPORT_EVERY_MS = 200;
-const CLOSING = Symbol('the server ends');
-/** Errors that are not a fault in Northfen. */
-const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError, HttpError];
 
 /**
  * Makes files of recordings, one after the other in the order in which they were asked for, each into a folder of its own. One that does not
@@ -35,11 +33,14 @@ const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError, HttpErr
  */
 export class Deliveries {
   private readonly context: DeliveriesContext;
-  private running: { id: string; stop: AbortController; ended: Promise<void> } | null = null;
-  private isClosing = false;
+  private readonly queue: OneByOne<Delivery>;
 
   constructor(context: DeliveriesContext) {
     this.context = context;
+    this.queue = new OneByOne(
+      () => context.deliveries.nextWaiting(),
+      (delivery, signal) => this.work(delivery, signal),
+    );
   }
 
   /** Clears away what an earlier run left half made, and goes on with what waits. Call once, at the start. */
@@ -49,7 +50,7 @@ export class Deliveries {
       log.warn({ delivery: id }, 'making files was interrupted when Northfen last ended');
       if (folder) await this.removeFolder(folder);
     }
-    this.next();
+    this.queue.next();
   }
 
   /** Has something made of a recording. @throws {HttpError} 409 where it was not read yet, 422 where it does not have what is asked for */
@@ -58,15 +59,15 @@ export class Deliveries {
     refuseUnready(check, order);
     const added = this.context.deliveries.add(checkId, order);
     this.context.events.send('delivery', added);
-    this.next();
+    this.queue.next();
     return this.context.deliveries.get(added.id);
   }
 
   /** Stops what is made or waits. */
   stop(id: string): Delivery {
     const { state } = this.context.deliveries.get(id);
-    if (this.running?.id === id) this.running.stop.abort();
-    else if (state === 'waiting') return this.report(id, { state: 'stopped', message: null });
+    if (state === 'waiting') return this.report(id, { state: 'stopped', message: null });
+    void this.queue.stop(id);
     return this.context.deliveries.get(id);
   }
 
@@ -77,17 +78,14 @@ export class Deliveries {
       return this.context.deliveries.get(id);
     refuseUnready(this.context.checks.get(checkId), order);
     const waiting = this.report(id, { state: 'waiting', progress: 0, phase: '', message: null });
-    this.next();
+    this.queue.next();
     return waiting;
   }
 
   /** Forgets what was made, and deletes its files; what else was put into their folder stays. */
   async remove(id: string): Promise<void> {
     const { deliveries, events } = this.context;
-    if (this.running?.id === id) {
-      this.running.stop.abort();
-      await this.running.ended;
-    }
+    await this.queue.stop(id);
     // It may have come to its end before it could be stopped.
     const { folder, files, checkId } = deliveries.get(id);
     deliveries.remove(id);
@@ -98,37 +96,21 @@ export class Deliveries {
   /** Stops what is being made of a recording that goes from the list; files that were made stay where they are. */
   async release(checkId: string): Promise<void> {
     const { deliveries } = this.context;
-    for (const { id, state } of deliveries.list(checkId)) if (state === 'waiting') this.stop(id);
-    if (this.running && deliveries.get(this.running.id).checkId === checkId) {
-      this.running.stop.abort();
-      await this.running.ended;
-    }
+    const ids = deliveries.list(checkId).map(({ id }) => id);
+    for (const id of ids) this.stop(id);
+    for (const id of ids) await this.queue.stop(id);
   }
 
   /** Interrupts what runs, for the server’s end. */
   async stopAll(): Promise<void> {
-    this.isClosing = true;
-    this.running?.stop.abort(CLOSING);
-    await this.running?.ended;
-  }
-
-  private next(): void {
-    if (this.running || this.isClosing) return;
-    const delivery = this.context.deliveries.nextWaiting();
-    if (!delivery) return;
-    const stop = new AbortController();
-    this.report(delivery.id, { state: 'running', progress: 0, message: null });
-    const ended = this.work(delivery, stop.signal).finally(() => {
-      this.running = null;
-      this.next();
-    });
-    this.running = { id: delivery.id, stop, ended };
+    await this.queue.close();
   }
 
   private async work(delivery: Delivery, signal: AbortSignal): Promise<void> {
     const { id, checkId, order } = delivery;
     let folder = '';
     try {
+      this.report(id, { state: 'running', progress: 0, message: null });
       const check = this.context.checks.get(checkId);
       if (order.kind !== 'marks') folder = await this.newFolder(check.name);
       this.report(id, { folder });
@@ -201,11 +183,10 @@ export class Deliveries {
 
   /** Never throws: it also runs where nobody would catch. */
   private fail(id: string, error: unknown, signal: AbortSignal): void {
-    const expected = EXPECTED.some((kind) => error instanceof kind);
-    if (!expected && !signal.aborted)
+    if (!isExpected(error) && !signal.aborted)
       this.context.log.error({ err: error, delivery: id }, 'making files failed');
-    const message = expected
-      ? (error as Error).message
+    const message = isExpected(error)
+      ? error.message
       : 'This stopped because of a fault in Northfen. The recording was not changed, and nothing half-made was left. Try again, or look at the log.';
     const stopped: DeliveryValues =
       signal.reason === CLOSING

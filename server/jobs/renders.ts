@@ -6,14 +6,15 @@ import { isContradiction, isLeak } from '../../core/proof/proof.ts';
 import { dayOf } from '../../core/setup/day.ts';
 import type { EventHub } from '../events.ts';
 import { HttpError } from '../httpError.ts';
-import { DiskFullError, orDiskFull, StorageError } from '../media/diskFile.ts';
-import { MediaError } from '../media/mediaError.ts';
+import { orDiskFull } from '../media/diskFile.ts';
 import { INTERRUPTED, type JobRow, type JobStore } from '../store/jobs.ts';
 import type { MediaStore } from '../store/media.ts';
 import type { StoredSetup } from '../store/setups.ts';
 import type { TakeStore } from '../store/takes.ts';
+import { isExpected } from './expected.ts';
+import { CLOSING } from './oneByOne.ts';
 import { renderAndProve } from './prove.ts';
-import { StalledError, type TaskRunner } from './runner.ts';
+import type { TaskRunner } from './runner.ts';
 import { throttled } from './throttled.ts';
 
 /** What the renders need from the rest of the server. */
@@ -30,11 +31,6 @@ interface RendersContext {
 
 /** Progress is stored and sent on at most this often (ms). */
 const REPORT_EVERY_MS = 100;
-
-/** Why a render is stopped when the server ends. */
-const CLOSING = Symbol('the server ends');
-/** What a render may fail by without a fault in Northfen. */
-const EXPECTED = [MediaError, DiskFullError, StorageError, StalledError];
 
 /** Starts, watches and cancels renders. A render that ends without a take leaves no file behind. */
 export class Renders {
@@ -123,10 +119,9 @@ export class Renders {
       );
       return;
     }
-    const expected = EXPECTED.some((kind) => error instanceof kind);
-    if (!expected) this.context.log.error({ err: error, job: job.id }, 'render failed');
-    const message = expected
-      ? (error as Error).message
+    if (!isExpected(error)) this.context.log.error({ err: error, job: job.id }, 'render failed');
+    const message = isExpected(error)
+      ? error.message
       : 'The render stopped by a fault in Northfen; nothing was changed. Try again, or look at the log.';
     this.report(job.id, { state: 'failed', message });
   }
