@@ -85,8 +85,8 @@ async function until(isSo: () => Promise<boolean>): Promise<void> {
 }
 
 async function made(order: DeliveryOrder): Promise<Delivery> {
-  const { body } = await post('/api/deliveries', { checkIds: [checkId], order }).expect(202);
-  const now = async () => (await get(`/api/deliveries/${body[0].id}`)).body as Delivery;
+  const { body } = await post('/api/deliveries', { checkId, order }).expect(202);
+  const now = async () => (await get(`/api/deliveries/${body.id}`)).body as Delivery;
   await until(async () => !['waiting', 'running'].includes((await now()).state));
   return now();
 }
@@ -191,6 +191,8 @@ describe('what is made of a recording', () => {
       expect.stringMatching(/evening \d+$/),
       expect.stringMatching(/evening( \d+)?$/),
     ]);
+    expect(newest[0].go).not.toBeNull();
+    expect(newest[1].go).toBe(newest[0].go);
     await post('/api/deliveries/usual', { ...order, handoff: null }).expect(400);
   });
 
@@ -213,12 +215,12 @@ describe('what is made of a recording', () => {
 
   test('what cannot be is refused in words', async () => {
     const beyond = { kind: 'files', upload: upload(7), handoff: null };
-    const refused = await post('/api/deliveries', { checkIds: [checkId], order: beyond }).expect(422);
+    const refused = await post('/api/deliveries', { checkId, order: beyond }).expect(422);
     expect(refused.body.error.message).toContain('no track 8');
     const nothing = { kind: 'files', upload: null, handoff: null };
-    await post('/api/deliveries', { checkIds: [checkId], order: nothing }).expect(400);
+    await post('/api/deliveries', { checkId, order: nothing }).expect(400);
     const itself = { kind: 'rescue', track: 1, sound: { track: 1, file: null } };
-    await post('/api/deliveries', { checkIds: [checkId], order: itself }).expect(422);
+    await post('/api/deliveries', { checkId, order: itself }).expect(422);
   });
 
   test('one that was being made when the process died is told, and leaves nothing', async () => {

@@ -4,15 +4,15 @@ import { type MixedTrack, mixLevels } from './mixLevels.ts';
 import { standingOf } from './standing.ts';
 
 describe('the levels of a mix', () => {
-  const track = (carries: string, lufs: number | null): MixedTrack => ({ carries, role: 'unknown', lufs });
+  const track = (role: MixedTrack['role'], lufs: number | null): MixedTrack => ({ role, lufs });
 
   test('voices as loud as each other, game and music together 10 LU below, alerts as they are', () => {
     const tracks = [
-      track('Mic', -20),
-      track('Friends in chat', -26),
-      track('Game', -15),
-      track('Music', -15),
-      track('Alerts', -30),
+      track('voice', -20),
+      track('voice chat', -26),
+      track('game', -15),
+      track('music', -15),
+      track('alerts', -30),
     ];
     const levels = mixLevels(tracks);
     expect(levels[0]).toBe(0);
@@ -24,7 +24,7 @@ describe('the levels of a mix', () => {
   });
 
   test('what is silent stays, and without a voice all do', () => {
-    expect(mixLevels([track('Mic', null), track('Game', -12)])).toEqual([0, 0]);
+    expect(mixLevels([track('voice', null), track('game', -12)])).toEqual([0, 0]);
     expect(mixLevels([])).toEqual([]);
   });
 });

@@ -1,10 +1,8 @@
 import { DEFAULT_BED_LU, type Role } from '../balance/aims.ts';
-import { roleByName } from '../check/proposals.ts';
 import type { Proposal } from '../check/recording.ts';
 
 /** A track that goes into a mix: what it carries, and how loud it is while it sounds (LUFS; null for silence). */
 export interface MixedTrack {
-  carries: string;
   role: Proposal['role'];
   lufs: number | null;
 }
@@ -33,9 +31,8 @@ export function mixLevels(tracks: MixedTrack[], bedLu: number = DEFAULT_BED_LU):
   });
 }
 
-/** What a track is in a mix, by what somebody says that it carries, else by what it seems to carry. */
-function partOf({ carries, role: seems }: MixedTrack): Role {
-  const role = roleByName(carries) ?? seems;
+/** What a track is in a mix. */
+function partOf({ role }: MixedTrack): Role {
   if (role === 'voice' || role === 'voice chat') return 'voice';
   return role === 'alerts' ? 'accent' : 'bed';
 }

@@ -99,12 +99,16 @@ export interface MadeUpload extends MadeVideo, MadeFindings {
 }
 
 /** A track in a file of its own. */
-export interface HandedTrack {
+export interface ExtractedTrack {
   /** Counted from zero. */
   track: number;
   name: string;
   file: string;
   lengthS: number;
+}
+
+/** A track that an editor gets. */
+export interface HandedTrack extends ExtractedTrack {
   /** Whether it is on when the timeline is opened: what carries something that must not go out is off. */
   isOn: boolean;
 }
@@ -189,6 +193,8 @@ export interface Delivery {
   folder: string;
   files: DeliveredFile[];
   result: DeliveryResult | null;
+  /** What was asked for in one go has one of these; null for what was asked for by itself. */
+  go: string | null;
   createdAt: string;
 }
 

@@ -1,3 +1,5 @@
+import { roleByName } from '../check/proposals.ts';
+import type { Proposal } from '../check/recording.ts';
 import type { Check } from '../check/records.ts';
 import { type MixedTrack, mixLevels } from './mixLevels.ts';
 import type { DeliveryOrder, Ingredient, UploadOrder } from './records.ts';
@@ -24,7 +26,7 @@ export function firstUpload(check: Check): Omit<UploadOrder, 'pieces'> {
   const goes = planned.flatMap(({ goesTo }, at) => (goesTo.includes('upload') ? [at] : []));
   const clean = goes.find((at) => standings[at]?.kind === 'clean');
   const single = planned.flatMap(({ notFor }, at) => {
-    const role = check.inspected?.proposals[at]?.role;
+    const role = roleOf(check, at);
     const holds = standings[at]?.kind === 'holds';
     return notFor.includes('upload') || holds || role === 'mix' || role === 'silent' || goes.includes(at)
       ? []
@@ -50,12 +52,17 @@ export function firstUpload(check: Check): Omit<UploadOrder, 'pieces'> {
   };
 }
 
+/** What a track (counted from zero) carries: nothing where it is silent, else what somebody says, else what it seems to. */
+export function roleOf({ plan, inspected }: Check, track: number): Proposal['role'] {
+  const seems = inspected?.proposals[track]?.role ?? 'unknown';
+  return seems === 'silent' ? seems : (roleByName(plan?.tracks[track]?.carries ?? null) ?? seems);
+}
+
 /** Brings what is mixed to the levels that Balance aims for. */
 export function levelled(check: Check, tracks: Ingredient[]): Ingredient[] {
   const mixed = tracks.map(
     ({ track }): MixedTrack => ({
-      carries: check.plan?.tracks[track]?.carries ?? '',
-      role: check.inspected?.proposals[track]?.role ?? 'unknown',
+      role: roleOf(check, track),
       lufs: check.inspected?.tracks[track]?.integratedLufs ?? null,
     }),
   );

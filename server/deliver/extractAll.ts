@@ -1,20 +1,21 @@
 import { mkdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { ExtractedTrack } from '../../core/deliver/records.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { dealtOut } from '../jobs/together.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { STEM_RATE } from '../media/stem.ts';
-import { type ExtractedTrack, extractedName } from './extractTracks.ts';
+import { extractedName } from './extractTracks.ts';
 import { losslessBytes, needRoom } from './needRoom.ts';
-import type { Mark } from './wavChunks.ts';
+import type { FileMark } from './wavChunks.ts';
 
 /** How tracks are written. */
 export interface ExtractOptions {
   format?: 'wav' | 'flac';
   /** Which tracks, counted from zero; all when left out. */
   tracks?: number[];
-  marks?: Mark[];
+  marks?: FileMark[];
 }
 
 /**

@@ -1,12 +1,13 @@
 import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
+import type { ExtractedTrack } from '../../core/deliver/records.ts';
 import { fileName } from '../fileName.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { at48k } from './at48k.ts';
-import { addWavNotes, type Mark } from './wavChunks.ts';
+import { addWavNotes, type FileMark } from './wavChunks.ts';
 
 /** Tracks of a recording (counted from zero) that are written into a folder, all of them so long (frames at 48 kHz). */
 export interface ExtractRequest {
@@ -14,17 +15,8 @@ export interface ExtractRequest {
   folder: string;
   format: 'wav' | 'flac';
   tracks: number[];
-  marks: Mark[];
+  marks: FileMark[];
   frames: number;
-}
-
-/** A track in a file of its own. */
-export interface ExtractedTrack {
-  /** Counted from zero. */
-  track: number;
-  name: string;
-  file: string;
-  lengthS: number;
 }
 
 /** A WAV that may become longer than this is written as RF64 (bytes). */
@@ -135,7 +127,7 @@ class Extraction {
   }
 
   /** Fills it up with silence to its length, ends the file and gives it its name. */
-  async finish(marks: Mark[]): Promise<void> {
+  async finish(marks: FileMark[]): Promise<void> {
     while (this.frames < this.most) {
       const count = Math.min(STEM_RATE, this.most - this.frames);
       await this.add(

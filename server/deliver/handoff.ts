@@ -2,7 +2,13 @@ import { stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join, relative, resolve, sep } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
-import type { HandedTrack, MadeFindings, MadeHandoff, MarkValues } from '../../core/deliver/records.ts';
+import type {
+  ExtractedTrack,
+  HandedTrack,
+  MadeFindings,
+  MadeHandoff,
+  MarkValues,
+} from '../../core/deliver/records.ts';
 import { chaptersFile } from '../../core/timeline/chapters.ts';
 import { cueListFile } from '../../core/timeline/cueList.ts';
 import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
@@ -12,7 +18,6 @@ import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
-import type { ExtractedTrack } from './extractTracks.ts';
 
 /** What an editor gets. */
 export interface HandoffRequest {

@@ -1,10 +1,8 @@
 import { open } from 'node:fs/promises';
+import type { Mark } from '../../core/deliver/records.ts';
 
-/** A named moment of a file. */
-export interface Mark {
-  atS: number;
-  name: string;
-}
+/** A mark as it stands in a file: a moment and its name. */
+export type FileMark = Pick<Mark, 'atS' | 'name'>;
 
 /** What is told of a WAV beside its sound. */
 export interface WavNotes {
@@ -12,7 +10,7 @@ export interface WavNotes {
   /** When the sound begins (frames since midnight, as editors place it). */
   timeReference: number;
   sampleRate: number;
-  marks: Mark[];
+  marks: FileMark[];
 }
 
 const HEADER_BYTES = 12;

@@ -54,10 +54,10 @@ export class Deliveries {
   }
 
   /** Has something made of a recording. @throws {HttpError} 409 where it was not read yet, 422 where it does not have what is asked for */
-  add(checkId: string, order: DeliveryOrder): Delivery {
+  add(checkId: string, order: DeliveryOrder, go: string | null = null): Delivery {
     const check = this.context.checks.get(checkId);
     refuseUnready(check, order);
-    const added = this.context.deliveries.add(checkId, order);
+    const added = this.context.deliveries.add(checkId, order, go);
     this.context.events.send('delivery', added);
     this.queue.next();
     return this.context.deliveries.get(added.id);

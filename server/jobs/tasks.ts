@@ -1,5 +1,5 @@
 import type { InspectedTracks } from '../../core/check/recording.ts';
-import type { MadeVideo, Suggestion } from '../../core/deliver/records.ts';
+import type { ExtractedTrack, MadeVideo, Suggestion } from '../../core/deliver/records.ts';
 import type { Sound } from '../../core/engine/arrivingSounds.ts';
 import { openFindings } from '../../core/findings/accepted.ts';
 import { findingsOf } from '../../core/findings/findings.ts';
@@ -17,7 +17,7 @@ import { loadNoiseReduction } from '../../core/signal/noiseReduction.ts';
 import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { type AlignRequest, alignTrack } from '../deliver/alignTrack.ts';
-import { type ExtractedTrack, type ExtractRequest, extractTracks } from '../deliver/extractTracks.ts';
+import { type ExtractRequest, extractTracks } from '../deliver/extractTracks.ts';
 import { type Remuxed, remux } from '../deliver/remux.ts';
 import { type SuggestRequest, suggestMarks } from '../deliver/suggestMarks.ts';
 import { type JoinedRequest, writeJoined } from '../deliver/writeJoined.ts';

@@ -1,3 +1,4 @@
+import { randomUUID } from 'node:crypto';
 import express, { Router } from 'express';
 import { z } from 'zod';
 import { DeliveryOrderSchema } from '../../core/deliver/records.ts';
@@ -6,10 +7,7 @@ import type { ServerContext } from '../context.ts';
 import { orNotFound } from '../httpError.ts';
 import { sendFile } from '../sendFile.ts';
 
-const OrdersSchema = z.strictObject({
-  checkIds: z.array(z.string().max(100)).min(1).max(1000),
-  order: DeliveryOrderSchema,
-});
+const OrderSchema = z.strictObject({ checkId: z.string().max(100), order: DeliveryOrderSchema });
 const UsualSchema = z
   .strictObject({
     checkIds: z.array(z.string().max(100)).min(1).max(1000),
@@ -33,14 +31,15 @@ export function deliveryRoutes({ checks, deliveries, delivering }: ServerContext
   });
 
   router.post('/', express.json({ limit: '1mb' }), (request, response) => {
-    const { checkIds, order } = OrdersSchema.parse(request.body);
-    response.status(202).json(checkIds.map((id) => delivering.add(id, order)));
+    const { checkId, order } = OrderSchema.parse(request.body);
+    response.status(202).json(delivering.add(checkId, order));
   });
 
   /** What is usually made, of several recordings in one go. */
   router.post('/usual', express.json({ limit: '1mb' }), (request, response) => {
     const { checkIds, ...what } = UsualSchema.parse(request.body);
-    response.status(202).json(checkIds.map((id) => delivering.add(id, usualOrder(checks.get(id), what))));
+    const go = randomUUID();
+    response.status(202).json(checkIds.map((id) => delivering.add(id, usualOrder(checks.get(id), what), go)));
   });
 
   router.get('/:id', (request, response) => {

@@ -4,7 +4,7 @@ import { orNotFound } from '../httpError.ts';
 import type { Db } from './database.ts';
 
 const COLUMNS =
-  'id, check_id AS checkId, made_order AS madeOrder, state, phase, progress, message, folder, files, result, created_at AS createdAt';
+  'id, check_id AS checkId, made_order AS madeOrder, state, phase, progress, message, folder, files, result, go, created_at AS createdAt';
 
 type Row = Omit<Delivery, 'order' | 'files' | 'result'> & {
   madeOrder: string;
@@ -68,14 +68,15 @@ export class DeliveryStore {
     return rows.map(deliveryOf);
   }
 
-  add(checkId: string, order: DeliveryOrder): Delivery {
+  /** @param go what it was asked for together with: see {@link Delivery} */
+  add(checkId: string, order: DeliveryOrder, go: string | null = null): Delivery {
     const id = randomUUID();
     this.db
       .prepare(
-        `INSERT INTO deliveries (id, check_id, made_order, state, phase, progress, folder, files, created_at, queued_at)
-         VALUES (@id, @checkId, @order, 'waiting', '', 0, '', '[]', @now, @now)`,
+        `INSERT INTO deliveries (id, check_id, made_order, state, phase, progress, folder, files, go, created_at, queued_at)
+         VALUES (@id, @checkId, @order, 'waiting', '', 0, '', '[]', @go, @now, @now)`,
       )
-      .run({ id, checkId, order: JSON.stringify(order), now: new Date().toISOString() });
+      .run({ id, checkId, go, order: JSON.stringify(order), now: new Date().toISOString() });
     return this.get(id);
   }
 

@@ -136,6 +136,7 @@ export const MIGRATIONS = [
     folder TEXT NOT NULL,
     files TEXT NOT NULL,
     result TEXT,
+    go TEXT,
     created_at TEXT NOT NULL,
     queued_at TEXT NOT NULL
   );

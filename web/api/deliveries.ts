@@ -23,9 +23,9 @@ export function orderUsual(
   return request('/deliveries/usual', { method: 'POST', json: { checkIds, ...what } });
 }
 
-/** Has something made of one recording or several. */
-export function order(checkIds: string[], what: DeliveryOrder): Promise<Delivery[]> {
-  return request('/deliveries', { method: 'POST', json: { checkIds, order: what } });
+/** Has something made of a recording. */
+export function order(checkId: string, what: DeliveryOrder): Promise<Delivery> {
+  return request('/deliveries', { method: 'POST', json: { checkId, order: what } });
 }
 
 export function stopDelivery(id: string): Promise<Delivery> {

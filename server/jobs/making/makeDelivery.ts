@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { roleOf } from '../../../core/deliver/usual.ts';
 import { HttpError } from '../../httpError.ts';
 import { MediaError } from '../../media/mediaError.ts';
 import { makeRepair, makeRewrap } from './copies.ts';
@@ -48,7 +49,7 @@ async function suggestMarks(
   path: string,
   { check, signal, onProgress }: RequestFor<'marks'>,
 ): Promise<Made> {
-  const roles = check.inspected?.proposals.map(({ role }) => role) ?? [];
+  const roles = (check.inspected?.tracks ?? []).map((_, track) => roleOf(check, track));
   const suggestions = await runner.run(
     'suggestMarks',
     { path, roles },

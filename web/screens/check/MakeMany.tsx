@@ -2,10 +2,12 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 import type { CheckSummary } from '../../../core/check/records.ts';
 import type { Delivery } from '../../../core/deliver/records.ts';
+import { countText } from '../../../core/words/figures.ts';
 import { orderUsual, stopDelivery, useNewestDeliveries } from '../../api/deliveries.ts';
 import { Button, fieldClass, ProgressBar } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
 import { Sheet } from '../../parts/Sheet.tsx';
+import { lastGoRead, rememberGoRead } from '../../remembered.ts';
 
 /** Makes what is usual of the recordings that are shown, in one go. */
 export function MakeMany({ checks }: { checks: CheckSummary[] }) {
@@ -107,20 +109,25 @@ export function Making({ nameOf }: { nameOf: (checkId: string) => string }) {
   );
 }
 
-/** What was made was made within so long of the last (ms): that is one go. */
-const ONE_GO_MS = 5_000;
-
-/** Says what came of the last go, where it was of several recordings. */
+/** Says what came of the last go, until that is put away. */
 function Summary({ made, nameOf }: { made: Delivery[]; nameOf: (checkId: string) => string }) {
-  const lastMs = Date.parse(made[0]?.createdAt ?? '');
-  const together = made.filter(({ createdAt }) => lastMs - Date.parse(createdAt) < ONE_GO_MS);
-  if (new Set(together.map(({ checkId }) => checkId)).size < 2) return null;
+  const [read, setRead] = useState(lastGoRead);
+  const go = made.find((one) => one.go !== null)?.go;
+  if (!go || go === read) return null;
+  const together = made.filter((one) => one.go === go);
   const good = together.filter(({ state, message }) => state === 'done' && message === null);
   const others = together.filter((one) => !good.includes(one));
+  const putAway = () => {
+    rememberGoRead(go);
+    setRead(go);
+  };
   return (
     <div className="border border-rule bg-sheet px-4 py-2 text-sm" role="status">
-      <p>
-        Files were made of {good.length} of {together.length} recordings.
+      <p className="flex items-center justify-between gap-3">
+        <span>
+          Files were made from {good.length} of {countText(together.length, 'recording')}.
+        </span>
+        <Button onClick={putAway}>Close</Button>
       </p>
       {others.map((one) => (
         <p key={one.id}>

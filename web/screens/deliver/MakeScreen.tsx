@@ -56,7 +56,7 @@ function Unread({ check }: { check: Check }) {
 function useMake(checkId: string): (what: DeliveryOrder) => void {
   const notify = useNotify();
   return (what) =>
-    void order([checkId], what).then(
+    void order(checkId, what).then(
       () => document.getElementById('made')?.scrollIntoView({ block: 'start' }),
       (error: Error) => notify('trouble', error.message),
     );

@@ -4,6 +4,10 @@ import { formatClock, formatPlain } from '../../format.ts';
 import { axisStyle, gridStyle, noteStyle } from '../../parts/chart.ts';
 
 const LOWEST_DB = -60;
+const LINES = [
+  { key: 'before', name: 'before', color: 'var(--clay)' },
+  { key: 'after', name: 'after, at most', color: 'var(--moss)' },
+];
 
 /** How loud the sound was in the track over time, and how loud it is no more than now (dB against the sound alone). */
 export function RescueChart({ parts }: { parts: RescuedStretch[] }) {
@@ -20,8 +24,11 @@ export function RescueChart({ parts }: { parts: RescuedStretch[] }) {
   return (
     <figure aria-label="How loud it was, and how loud it is now, over time">
       <figcaption className="flex gap-4 text-xs">
-        <span className="text-clay">— was in the track</span>
-        <span className="text-moss">— is left at most</span>
+        {LINES.map(({ name, color }) => (
+          <span key={name} style={{ color }}>
+            — {name}
+          </span>
+        ))}
       </figcaption>
       <div className="h-36">
         <ResponsiveContainer width="100%" height="100%">
@@ -45,22 +52,17 @@ export function RescueChart({ parts }: { parts: RescuedStretch[] }) {
               labelFormatter={(atS) => formatClock(Number(atS))}
               formatter={(db, name) => [`${formatPlain(Math.round(Number(db)))} dB`, name]}
             />
-            <Line
-              name="was"
-              dataKey="before"
-              stroke="var(--clay)"
-              strokeWidth={2}
-              dot={false}
-              isAnimationActive={false}
-            />
-            <Line
-              name="is left at most"
-              dataKey="after"
-              stroke="var(--moss)"
-              strokeWidth={2}
-              dot={false}
-              isAnimationActive={false}
-            />
+            {LINES.map(({ name, key, color }) => (
+              <Line
+                key={key}
+                name={name}
+                dataKey={key}
+                stroke={color}
+                strokeWidth={2}
+                dot={false}
+                isAnimationActive={false}
+              />
+            ))}
           </LineChart>
         </ResponsiveContainer>
       </div>

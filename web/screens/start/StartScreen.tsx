@@ -1,7 +1,7 @@
 import { Navigate } from 'react-router';
 import { useSetupList } from '../../api/setups.ts';
-import { lastSetup } from '../../lastSetup.ts';
 import { Blank, Button } from '../../parts/controls.tsx';
+import { lastSetup } from '../../remembered.ts';
 
 /** The way in: opens the setup that was open last, or begins from nothing when there is none. */
 export function StartScreen() {
