@@ -20,13 +20,10 @@ test('a render of ten sources into eight tracks, with its proof, stays below 600
   await writeSound(join(folder.path, 'voice.mkv'), voice, { codec: 'flac' });
   writeFileSync(join(folder.path, 'setup.json'), JSON.stringify(tenSources('voice.mkv')));
 
-  const args = ['render', join(folder.path, 'setup.json'), '--out', join(folder.path, 'take.mkv')];
-  // As the command is started: see the first line of bin/northfen.mjs.
-  const command = spawn(
-    process.execPath,
-    [fileURLToPath(new URL('../dist/node/cli.js', import.meta.url)), ...args],
-    { env: { ...process.env, MALLOC_ARENA_MAX: '2' } },
-  );
+  // The command itself: its first line says how memory is held.
+  const command = spawn(fileURLToPath(new URL('../bin/northfen.mjs', import.meta.url)), [
+    ...['render', join(folder.path, 'setup.json'), '--out', join(folder.path, 'take.mkv')],
+  ]);
   const resident: number[] = [];
   const watch = setInterval(() => resident.push(residentMb(command.pid ?? 0)), 100);
   const code = await new Promise((resolve) => command.on('exit', resolve));

@@ -50,7 +50,7 @@ const SCREENS: [name: string, address: string, open?: (page: Page) => Promise<vo
       await page
         .getByRole('link', { name: 'Lock & Paddle, the evening.mkv', exact: true })
         .click({ timeout: 120_000 });
-      await page.getByRole('link', { name: 'Make files of it' }).click();
+      await page.getByRole('link', { name: 'Make files' }).click();
       await page.getByRole('table', { name: 'What it is mixed of' }).waitFor({ timeout: 120_000 });
     },
   ],

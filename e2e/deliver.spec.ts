@@ -28,7 +28,7 @@ async function checked(page: Page, path: string, name: string): Promise<void> {
   await expect(page.getByRole('region', { name: 'Verdicts' })).toContainText('upload: not clean', {
     timeout: 90_000,
   });
-  await page.getByRole('link', { name: 'Make files of it' }).click();
+  await page.getByRole('link', { name: 'Make files' }).click();
 }
 
 /** Saves what a link of the page leads to. */
@@ -54,7 +54,9 @@ test('from its verdict to a clean video with proof, a clip, named tracks and a t
   await expect(mix.getByRole('row', { name: /3 Music/ })).toContainText('must not be published');
 
   // A mark is set while it plays, ended, named, and made into a clip.
-  await page.getByRole('button', { name: 'Hear from a place' }).click({ position: { x: 450, y: 20 } });
+  await page
+    .getByRole('button', { name: 'Listen from a place on the waveform' })
+    .click({ position: { x: 450, y: 20 } });
   await expect(
     page.getByRole('region', { name: 'Marks' }).getByRole('button', { name: 'Stop' }),
   ).toBeVisible();
@@ -122,7 +124,7 @@ test('what is not clean is not written unless that is said; a sound is taken out
   // One that runs is stopped, and leaves nothing.
   await page.getByRole('button', { name: 'Make the video', exact: true }).click();
   await made.getByRole('button', { name: 'Stop' }).click();
-  await expect(made).toContainText('Stopped. Nothing half-made was left.', { timeout: 60_000 });
+  await expect(made).toContainText('Stopped. No unfinished files were left.', { timeout: 60_000 });
 
   await page.getByRole('button', { name: 'Take it out' }).click();
   await expect(made).toContainText('Music went down by', { timeout: 120_000 });
@@ -133,8 +135,8 @@ test('what is not clean is not written unless that is said; a sound is taken out
   await made.getByRole('button', { name: 'Stop' }).click();
   await made.getByRole('button', { name: 'Use it in the video' }).click();
   await expect(mix.getByRole('combobox', { name: /Which 1 Stream/ })).toHaveValue(/.+/);
-  await page.getByText('The video is checked, and written only if it is clean').click();
-  await page.getByRole('checkbox', { name: /although something is in it/ }).check();
+  await page.getByText('The video is kept only if its check says clean', { exact: true }).click();
+  await page.getByRole('checkbox', { name: /even if something is in it/ }).check();
   await page.getByRole('button', { name: 'Make the video', exact: true }).click();
   await expect(made.getByRole('link', { name: 'Watch' })).toBeVisible({ timeout: 120_000 });
 });

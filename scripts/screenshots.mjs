@@ -78,8 +78,10 @@ await page
   .first()
   .click({ timeout: 120_000 });
 await picture('recording');
-await page.getByRole('link', { name: 'Make files of it' }).click();
-await page.getByRole('button', { name: 'Hear from a place' }).click({ position: { x: 420, y: 20 } });
+await page.getByRole('link', { name: 'Make files' }).click();
+await page
+  .getByRole('button', { name: 'Listen from a place on the waveform' })
+  .click({ position: { x: 420, y: 20 } });
 await page.waitForTimeout(2500);
 await page.keyboard.press('k');
 await page.waitForTimeout(4000);
@@ -91,8 +93,8 @@ await page.getByRole('checkbox', { name: /^Clip: Overtaken/ }).check();
 await page.getByRole('heading', { name: 'Video to upload' }).evaluate((heading) => heading.scrollIntoView());
 await page.evaluate(() => document.activeElement?.blur());
 await picture('make-files');
-await page.getByText('The video is checked, and written only if it is clean').click();
-await page.getByRole('checkbox', { name: /^Write it although not everything/ }).check();
+await page.getByText('The video is kept only if its check says clean', { exact: true }).click();
+await page.getByRole('checkbox', { name: /^Make it even if not everything/ }).check();
 await page.getByRole('button', { name: /^Make 2 videos/ }).click();
 await page.getByRole('table', { name: 'Videos' }).waitFor({ timeout: 300_000 });
 await page.getByRole('button', { name: 'Take it out' }).click();

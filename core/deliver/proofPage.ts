@@ -75,7 +75,7 @@ body { font: 16px/1.5 Georgia, serif; max-width: 44em; margin: 2em auto; padding
 table { border-collapse: collapse; } td, th { text-align: left; font-weight: normal; vertical-align: top; padding: 0.2em 1em 0.2em 0; border-bottom: 1px solid #ccc4b0; }
 </style>
 <h1>${escaped(file ?? recording)}</h1>
-${file === null ? '' : `<p>Made of ${escaped(recording)}, and checked as it is heard.</p>`}
+${file === null ? '' : `<p>Made from ${escaped(recording)}. The finished file was checked, and so was each track that it is made of.</p>`}
 <p>Checked with Northfen on ${escaped(made)}: <strong>${verdict ?? 'nothing was looked for'}</strong>.</p>
 ${lookedFor.length > 0 ? `<p>Looked for: ${lookedFor.map(escaped).join(', ')}. ${escaped(limits)}</p>` : ''}
 ${facts.length > 0 ? `<table>${facts.map(([name, words]) => `<tr><th>${escaped(name)}</th><td>${escaped(words)}</td></tr>`).join('')}</table>` : ''}

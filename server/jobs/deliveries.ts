@@ -187,11 +187,11 @@ export class Deliveries {
       this.context.log.error({ err: error, delivery: id }, 'making files failed');
     const message = isExpected(error)
       ? error.message
-      : 'This stopped because of a fault in Northfen. The recording was not changed, and nothing half-made was left. Try again, or look at the log.';
+      : 'This failed because of a fault in Northfen. The recording was not changed, and no unfinished files were left. Try again, or look at the log.';
     const stopped: DeliveryValues =
       signal.reason === CLOSING
         ? { state: 'waiting', progress: 0, phase: '' }
-        : { state: 'stopped', message: 'Stopped. Nothing half-made was left.' };
+        : { state: 'stopped', message: 'Stopped. No unfinished files were left.' };
     try {
       this.report(id, {
         folder: '',

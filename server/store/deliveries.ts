@@ -19,7 +19,7 @@ export type DeliveryValues = Partial<
 
 /** What is said of deliveries that were being made when the process died. */
 const INTERRUPTED =
-  'Northfen ended while this was being made. Nothing half-made was left, and the recording was not changed. Make it again.';
+  'Northfen ended while it made these files. No unfinished files were left, and the recording was not changed. Make it again.';
 
 /** What is made of recordings, and was. */
 export class DeliveryStore {

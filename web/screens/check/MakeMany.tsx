@@ -16,7 +16,7 @@ export function MakeMany({ checks }: { checks: CheckSummary[] }) {
   if (ready.length < 2) return null;
   return (
     <>
-      <Button onClick={() => setOpen(true)}>Make files of {ready.length} recordings</Button>
+      <Button onClick={() => setOpen(true)}>Make files from {ready.length} recordings</Button>
       {isOpen && <Choices checks={ready} onClose={() => setOpen(false)} />}
     </>
   );
@@ -33,7 +33,7 @@ function Choices({ checks, onClose }: { checks: CheckSummary[]; onClose: () => v
       { isVideo, handoff },
     ).then(onClose, (error: Error) => notify('trouble', error.message));
   return (
-    <Sheet title={`Make files of ${checks.length} recordings`} onClose={onClose}>
+    <Sheet title={`Make files from ${checks.length} recordings`} onClose={onClose}>
       <div className="space-y-2">
         <label className="flex items-center gap-2">
           <input type="checkbox" checked={isVideo} onChange={(event) => setVideo(event.target.checked)} />
@@ -61,10 +61,10 @@ function Choices({ checks, onClose }: { checks: CheckSummary[]; onClose: () => v
           )}
         </p>
         <p className="text-sm text-soft">
-          Of each its clean track, or a mix of the tracks that may go out. Each video is checked, and written
-          only if it is clean.
+          Each video gets the clean track of its recording, or a mix of the tracks that may be published. It
+          is kept only if its check says clean.
           {notClean > 0 &&
-            ` ${notClean === 1 ? 'One of them is' : `${notClean} of them are`} not clean or not checked as recorded.`}
+            ` ${notClean === 1 ? 'One of them is' : `${notClean} of them are`} not clean, or not checked yet.`}
         </p>
         <div className="flex gap-2 pt-2">
           <Button weight="main" disabled={!isVideo && handoff === null} onClick={make}>
@@ -95,7 +95,7 @@ export function Making({ nameOf }: { nameOf: (checkId: string) => string }) {
         <span className="min-w-0 break-words">
           {running ? (
             <>
-              Making files of <MakeLink delivery={running} nameOf={nameOf} />: {running.phase}
+              Making files from <MakeLink delivery={running} nameOf={nameOf} />: {running.phase}
             </>
           ) : (
             'Beginning …'

@@ -12,7 +12,7 @@ import { Sheet } from '../../parts/Sheet.tsx';
 
 const PAGES = [
   { to: '', name: 'What is in it' },
-  { to: '/make', name: 'Make files of it' },
+  { to: '/make', name: 'Make files' },
 ];
 
 /** What a recording is, with its pages: what is in it, and what is made of it. */

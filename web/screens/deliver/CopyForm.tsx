@@ -12,7 +12,7 @@ export function CopyForm({ onMake }: { onMake: (order: DeliveryOrder) => void })
     <section aria-label="Copy or repair">
       <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Copy or repair</h2>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-2 text-sm">
-        Copy all of it, as it is, into
+        Copy the whole recording into
         <select
           aria-label="Copy into"
           className={fieldClass}
@@ -27,13 +27,13 @@ export function CopyForm({ onMake }: { onMake: (order: DeliveryOrder) => void })
         </select>
         <Button onClick={() => onMake({ kind: 'rewrap', container })}>Copy it</Button>
         <span className="text-soft">
-          for an editor that does not take the recording’s own kind of file. Nothing is coded again.
+          for an editor that cannot open the recording as it is. Nothing is coded again.
         </span>
       </div>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-2 text-sm">
         <Button onClick={() => onMake({ kind: 'repair' })}>Repair it</Button>
         <span className="text-soft">
-          where the recording program died: everything up to the last whole packet is written into a new file.
+          if the recording program crashed: everything that can still be read goes into a new file.
         </span>
       </div>
     </section>

@@ -29,12 +29,12 @@ export function EditorForm({
       {isOn && (
         <div className="flex flex-wrap items-start gap-x-8 gap-y-2 pt-2 text-sm">
           <p className="max-w-xl flex-1 basis-80">
-            Every track in a file of its own, all equally long, and a timeline (OpenTimelineIO) on which they
-            lie under the picture, with your marks.{' '}
+            Each track as a file, all of the same length, and a timeline (OpenTimelineIO) with the tracks
+            under the picture and your marks.{' '}
             {off.length > 0
-              ? `Off on the timeline: ${listed(off)}.`
-              : 'Tracks with something that must not be published are off.'}{' '}
-            Beside it: chapters, a list of the music that was heard, and the proof.
+              ? `Switched off on the timeline: ${listed(off)}, and any other track in which something is found.`
+              : 'Tracks with something that must not be published are switched off.'}{' '}
+            You also get chapters, a list of the music that was heard, and the proof.
           </p>
           <label className="flex items-center gap-2">
             <span className="text-soft">Tracks as</span>

@@ -18,12 +18,12 @@ export function JoinForm({ check, onMake }: { check: Check; onMake: (order: Deli
   );
   const others = (checks.data ?? []).filter(({ id, trackCount }) => id !== check.id && trackCount !== null);
   return (
-    <section aria-label="Join with tracks from elsewhere">
-      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Join with tracks from elsewhere</h2>
+    <section aria-label="Join with other recordings">
+      <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Join with other recordings</h2>
       <p className="max-w-3xl pt-2 text-sm text-soft">
-        For voices or a game that another machine or a hand recorder recorded by itself. Each is found in the
-        sound of this recording, laid in its place, and kept in step from beginning to end. Add those
-        recordings to the list first.
+        For voices or a game that you recorded on another machine or a hand recorder. Northfen finds each one
+        in the sound of this recording and keeps it in step from beginning to end. Add those recordings to the
+        list first.
       </p>
       {others.length > 0 && (
         <div className="flex flex-wrap items-start gap-x-6 gap-y-2 pt-2 text-sm">

@@ -62,9 +62,7 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
       {isBusy && (
         <div className="space-y-1 pt-1 text-sm">
           <p className="flex justify-between" role="status">
-            <span>
-              {state === 'waiting' ? 'Waiting for what is made before it.' : phase || 'Beginning …'}
-            </span>
+            <span>{state === 'waiting' ? 'Waiting for the files before it.' : phase || 'Beginning …'}</span>
             <span>{Math.round(progress * 100)} %</span>
           </p>
           <ProgressBar share={progress} label={titleOf(delivery)} />
@@ -119,9 +117,9 @@ function titleOf({ order, result }: Delivery): string {
     case 'marks':
       return 'Looking for moments';
     case 'join':
-      return 'Joined with tracks from elsewhere';
+      return 'Joined with other recordings';
     case 'rewrap':
-      return `Copied into ${order.container.toUpperCase()} as it is`;
+      return `Copy as ${order.container.toUpperCase()}`;
     case 'repair':
       return 'Repaired';
     default: {

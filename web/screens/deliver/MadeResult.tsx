@@ -39,8 +39,8 @@ export function MadeFiles({
       )}
       {uploads.some(({ file }) => file === null) && (
         <p className="text-soft">
-          Choose other tracks, or take the sound out below. If you want it all the same, say so above under
-          “The video is checked”.
+          Choose other tracks, or take the sound out below. If you want it anyway, open “The video is kept
+          only if its check says clean” above, and say so.
         </p>
       )}
       {handoff && (
@@ -193,7 +193,7 @@ export function MadeJoin({ delivery, result: { join } }: { delivery: Delivery; r
             {!isSteady && (
               <span className="text-reed">
                 {' '}
-                Its clock does not run evenly: it may be {Math.ceil(offMs)} ms off in places.
+                Its clock did not run evenly, so it may be {Math.ceil(offMs)} ms off in places.
               </span>
             )}
           </li>
@@ -221,7 +221,7 @@ function clockWords(driftPpm: number): string {
   const anHourMs = Math.abs(driftPpm) * 3.6;
   return anHourMs < 1
     ? 'Both clocks ran alike.'
-    : `The clocks ran apart by ${anHourMs.toFixed(0)} ms an hour; that is taken out.`;
+    : `The clocks ran apart by ${anHourMs.toFixed(0)} ms an hour, which is corrected.`;
 }
 
 function Files({ delivery: { id, files } }: { delivery: Delivery }) {

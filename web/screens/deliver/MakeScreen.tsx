@@ -44,7 +44,7 @@ function Unread({ check }: { check: Check }) {
   return (
     <>
       <p className="text-soft">
-        {check.state === 'failed' ? check.message : 'Its tracks are not read yet. That comes first.'}
+        {check.state === 'failed' ? check.message : 'Northfen has not read its tracks yet. That comes first.'}
       </p>
       <MadeList checkId={check.id} deliveries={made.data ?? []} onUse={() => {}} />
       <CopyForm onMake={make} />
@@ -84,8 +84,8 @@ function Forms({ check }: { check: Check }) {
     <>
       {check.result === null && (
         <p role="status" className="border-l-4 border-reed bg-sheet px-4 py-2">
-          This recording was not checked yet. What is made is checked all the same, for what its tracks seem
-          to carry. To look for more, say so under{' '}
+          This recording has not been checked yet. The finished files are checked anyway, for what the tracks
+          seem to carry. To look for more, go to{' '}
           <Link to={`/recordings/${check.id}`} className="text-water underline">
             What is in it
           </Link>
@@ -121,7 +121,8 @@ function Forms({ check }: { check: Check }) {
           {makeWords(isVideo ? pieces.length : 0, isEditor)}
         </Button>
         <span className="text-sm text-soft">
-          Into a folder of its own. The recording is only read, and the picture is copied as it is.
+          The files go into a folder of their own. Your recording is not changed, and the picture is copied
+          without coding it again.
         </span>
       </p>
       <MadeList

@@ -48,12 +48,12 @@ export function MarkStrip({
             </option>
           ))}
         </select>
-        <span className="text-soft">A click below lets it be heard from there.</span>
+        <span className="text-soft">Click the waveform to listen from there.</span>
       </div>
       <div className="relative">
         <button
           type="button"
-          aria-label="Hear from a place"
+          aria-label="Listen from a place on the waveform"
           className="block w-full cursor-crosshair"
           onClick={(event) => {
             const box = event.currentTarget.getBoundingClientRect();

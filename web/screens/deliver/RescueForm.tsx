@@ -22,9 +22,8 @@ export function RescueForm({ check, onMake }: { check: Check; onMake: (order: De
     <section aria-label="Take a sound out">
       <h2 className="border-b-2 border-ink pb-1 font-title text-xl">Take a sound out of a track</h2>
       <p className="max-w-3xl pt-2 text-sm text-soft">
-        For a mix of which there is no clean version. The sound alone is laid over the mix, sample by sample,
-        and subtracted; what else is in the mix stays. How far down it went is measured, and so is what is
-        left.
+        For a mix that has no clean version. Northfen lines up the sound with the mix and subtracts it;
+        everything else stays. Then it tells you how far the sound went down, and checks what is left.
       </p>
       <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-2 text-sm">
         Take
@@ -67,9 +66,7 @@ export function RescueForm({ check, onMake }: { check: Check; onMake: (order: De
         >
           Take it out
         </Button>
-        {sound?.track === track && (
-          <span className="text-clay">Choose another sound than the track itself.</span>
-        )}
+        {sound?.track === track && <span className="text-clay">A track cannot be taken out of itself.</span>}
       </div>
     </section>
   );

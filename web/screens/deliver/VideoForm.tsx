@@ -46,7 +46,7 @@ export function VideoForm({
             {upload.tracks.length > 1 && (
               <p className="flex flex-wrap items-center gap-3 pt-2 text-sm text-soft">
                 <Button onClick={() => setTracks(levelled(check, upload.tracks))}>Balance the mix</Button>
-                Voices as loud as each other, game and music 10 LU below them.
+                All voices equally loud, game and music 10 LU below them.
               </p>
             )}
           </div>
@@ -112,8 +112,8 @@ function Line({ name, children }: { name: string; children: ReactNode }) {
 }
 
 const EVEN_IF: { verdict: Exclude<Verdict, 'clean'>; words: string }[] = [
-  { verdict: 'not clean', words: 'Write it although something is in it that must not be published' },
-  { verdict: 'not testable', words: 'Write it although not everything could be checked' },
+  { verdict: 'not clean', words: 'Make it even if something is in it that must not be published' },
+  { verdict: 'not testable', words: 'Make it even if not everything can be checked' },
 ];
 
 /** The finished video is checked; this says in so many words that it is wanted whatever comes of it. */
@@ -126,7 +126,7 @@ function EvenIf({
 }) {
   return (
     <details className="border-t border-rule pt-2" open={evenIf.length > 0}>
-      <summary className="cursor-pointer">The video is checked, and written only if it is clean</summary>
+      <summary className="cursor-pointer">The video is kept only if its check says clean</summary>
       {EVEN_IF.map(({ verdict, words }) => (
         <label key={verdict} className="flex items-start gap-2 pt-1.5">
           <input

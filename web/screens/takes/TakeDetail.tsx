@@ -52,7 +52,7 @@ export function TakeDetail({
                 void takeAsRecording(take.id).then(({ id }) => navigate(`/recordings/${id}/make`), report)
               }
             >
-              <Clapperboard size={15} /> Make files of it
+              <Clapperboard size={15} /> Make files
             </Button>
             <a
               href={takeFileUrl(take.id)}
