@@ -12,7 +12,7 @@ const PRESSES = 8;
 /** Opens the board of a setup in a browser, changes a level by key, and returns how long each repaint took (ms). */
 export async function measureRepaint(setup: Setup): Promise<number[]> {
   const dataDir = mkdtempSync(join(tmpdir(), 'northfen-bench-board-'));
-  const server = await startServer(PORT, dataDir);
+  const server = await startServer(PORT, dataDir, { NORTHFEN_DEMO: '0' });
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

@@ -33,8 +33,8 @@ export function ListenBar() {
   useEffect(() => {
     if (!isShown) return;
     const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event)) return;
-      if (event.key.toLowerCase() === 'p') latest.current();
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (event.key.toLowerCase() === 'p' && !isTaken(event)) latest.current();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

@@ -54,11 +54,11 @@ export function SetupFrame() {
 
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || isTaken(event)) return;
-      if (event.key === '?') setKeys(true);
-      else if (event.key.toLowerCase() === 'g') void navigate(`/setups/${setupId}/reach${GRAVEST}`);
-      else return;
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
+      if (!/^[?gG]$/.test(event.key) || isTaken(event)) return;
       event.preventDefault();
+      if (event.key === '?') setKeys(true);
+      else void navigate(`/setups/${setupId}/reach${GRAVEST}`);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

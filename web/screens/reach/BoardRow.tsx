@@ -115,6 +115,7 @@ interface BoardCellProps {
 const BoardCell = memo(function BoardCell(props: BoardCellProps) {
   const { source, destination, place, gainDb, wantedDb, verdict, isHere, typed, isTall } = props;
   const cell = { gainDb, wantedDb, verdict, findings: [] };
+  const isShut = verdict === 'closed' && typed === null;
   return (
     <td
       role="gridcell"
@@ -126,12 +127,13 @@ const BoardCell = memo(function BoardCell(props: BoardCellProps) {
       className={clsx(
         'cursor-default border-r border-b border-rule bg-sheet p-0 outline-offset-[-2px] select-none',
         isTall ? 'h-[46px]' : 'h-[38px]',
+        isShut && 'bg-(image:--sluice) bg-size-[1.25rem] bg-center bg-no-repeat',
         isHere && 'outline-2 outline-soft',
         'focus:outline-[3px] focus:outline-reed',
         props.startsGroup && 'border-l border-l-soft',
       )}
     >
-      {props.isDrawn && <Gauge cell={cell} typed={typed} />}
+      {props.isDrawn && !isShut && <Gauge cell={cell} typed={typed} />}
     </td>
   );
 });

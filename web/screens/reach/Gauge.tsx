@@ -11,20 +11,22 @@ export function fillOf(gainDb: number): number {
 }
 
 /**
- * One cell of the board: water that stands as high as the level that arrives, with the figure; a closed sluice where
- * nothing does. A mark adds its word and its colour.
+ * One cell of the board in which something arrives, is missed, or is typed: water that stands as high as the level, with the
+ * figure. A mark adds its word and its colour.
  */
 export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }) {
   const mark = markIn(cell);
   return (
-    <span className="relative flex h-full w-full items-center justify-center overflow-hidden">
+    <span className="relative flex h-full w-full items-center justify-center [contain:size_layout]">
       {cell.gainDb !== null && (
         <svg
           aria-hidden="true"
           viewBox="0 0 60 100"
           preserveAspectRatio="none"
           className={clsx(
+            // A clip around each of some hundred cells costs more than all that is drawn in them.
             'absolute inset-0 h-full w-full',
+            mark === 'leak' || 'overflow-visible',
             mark ? MARK_LOOKS[mark].water : 'text-water-pale',
           )}
         >
@@ -40,7 +42,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
           )}
         </svg>
       )}
-      {cell.gainDb === null && typed === null && <Sluice dry={mark === 'dry'} />}
+      {mark && cell.gainDb === null && typed === null && <Sluice colour={MARK_LOOKS[mark].className} />}
       <span aria-hidden="true" className="relative flex flex-col items-center leading-none">
         {typed !== null ? (
           <span className="border-b border-reed text-[15px]">{typed || ' '}▏</span>
@@ -54,7 +56,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
             className={clsx(
               'mt-px rounded-[3px] bg-sheet/85 px-1 text-[11px] font-semibold',
               MARK_LOOKS[mark].className,
-              cell.gainDb === null && 'mt-4',
+              cell.gainDb === null && 'mt-6',
             )}
           >
             {mark}
@@ -65,15 +67,15 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
   );
 }
 
-/** A gate between two posts, let down; where water is wanted and none comes, it stands on cracked ground. */
-function Sluice({ dry }: { dry: boolean }) {
+/** A sluice that is let down where that is amiss, above the word for it. */
+function Sluice({ colour }: { colour: string }) {
   return (
     <svg
       aria-hidden="true"
       viewBox="0 0 24 24"
       className={clsx(
-        'absolute top-1/2 left-1/2 h-5 w-5 -translate-x-1/2',
-        dry ? '-translate-y-[80%] text-reed' : '-translate-y-1/2 text-rule',
+        'absolute top-1/2 left-1/2 h-5 w-5 -translate-x-1/2 -translate-y-[80%] overflow-visible',
+        colour,
       )}
     >
       <path
