@@ -6,7 +6,7 @@ import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { pass } from '../media/pass.ts';
 import { STEM_RATE, Stem } from '../media/stem.ts';
-import { TakeWriter } from '../media/takeWriter.ts';
+import { TakeWriter, type WrittenTrack } from '../media/takeWriter.ts';
 
 /** A track that goes into an upload (counted from zero), and how loud. */
 export interface UploadTrack {
@@ -29,7 +29,14 @@ export interface UploadAudioRequest {
   ceilingDbtp: number;
 }
 
-const KBPS = 256;
+/** The service codes it once more, so that little is to be lost here. */
+const CODED: WrittenTrack = {
+  name: 'Upload',
+  codec: 'aac',
+  bitrateKbps: 320,
+  layout: 'stereo',
+  channels: undefined,
+};
 /** As near to the target as this is near enough (LU); so often it is tried. */
 const NEAR_LU = 0.15;
 const MOST_TRIES = 5;
@@ -52,7 +59,7 @@ export async function writeUploadAudio(
   onProgress: (share: number) => void = () => {},
 ): Promise<UploadMeasures> {
   const { targetLufs, ceilingDbtp } = request;
-  const plain = await measured(request, 0, null, null, (share) => onProgress(0.2 * share));
+  const plain = await measured(request, 0, null, (share) => onProgress(0.2 * share));
   if (plain.integratedLufs === null || plain.truePeakDbtp === null)
     throw new MediaError(
       'no-audio',
@@ -75,8 +82,8 @@ export async function writeUploadAudio(
     let slope = LEAST_SLOPE;
     let last: { gainDb: number; lufs: number } | null = null;
     for (let more = 0; isLimited() && more < MOST_TRIES; more++) {
-      const mixed = await measured(request, gainDb, ceiling, null, next());
-      const lufs = mixed.integratedLufs ?? wantedLufs;
+      const held = await measured(request, gainDb, ceiling, next());
+      const lufs = held.integratedLufs ?? wantedLufs;
       if (Math.abs(wantedLufs - lufs) <= NEAR_LU / 3) break;
       if (last && gainDb !== last.gainDb) slope = (lufs - last.lufs) / (gainDb - last.gainDb);
       last = { gainDb, lufs };
@@ -85,7 +92,7 @@ export async function writeUploadAudio(
       gainDb = mostGainDb;
       break;
     }
-    await measured(request, gainDb, isLimited() ? ceiling : null, outPath, next());
+    await coded(request, gainDb, isLimited() ? ceiling : null, outPath, next());
     const heard = await measuredFile(outPath, next());
     const missing = targetLufs - (heard.integratedLufs ?? targetLufs);
     const over = (heard.truePeakDbtp ?? Number.NEGATIVE_INFINITY) - ceilingDbtp;
@@ -103,14 +110,39 @@ export async function writeUploadAudio(
   }
 }
 
-/** Mixes the sound, measures it, and codes it where a file is named. */
+/** Mixes the sound and measures it. */
 async function measured(
+  request: UploadAudioRequest,
+  gainDb: number,
+  ceilingDbtp: number | null,
+  onProgress: (share: number) => void,
+): Promise<SoundMeasures> {
+  const meter = new SoundMeter(STEM_RATE, 2);
+  await mixed(request, gainDb, ceilingDbtp, (planes, frames) => meter.add(planes, frames), onProgress);
+  return meter.result();
+}
+
+/** Mixes the sound and codes it into a file. */
+function coded(
+  request: UploadAudioRequest,
+  gainDb: number,
+  ceilingDbtp: number | null,
+  outPath: string,
+  onProgress: (share: number) => void,
+): Promise<void> {
+  return TakeWriter.write(outPath, [CODED], {}, (writer) =>
+    mixed(request, gainDb, ceilingDbtp, (planes, frames) => writer.add([planes], frames), onProgress),
+  );
+}
+
+/** Mixes the sound and hands it on, portion by portion. */
+async function mixed(
   { path, tracks, fromS, lengthS, fadeS }: UploadAudioRequest,
   gainDb: number,
   ceilingDbtp: number | null,
-  outPath: string | null,
+  visit: (planes: Stereo, frames: number) => void | Promise<void>,
   onProgress: (share: number) => void,
-): Promise<SoundMeasures> {
+): Promise<void> {
   const files: AudioFile[] = [];
   const stems: Stem[] = [];
   const sound = new UploadSound({
@@ -120,12 +152,6 @@ async function measured(
     fadeS,
     lengthS,
   });
-  const meter = new SoundMeter(STEM_RATE, 2);
-  const writer = outPath
-    ? await TakeWriter.create(outPath, [
-        { name: 'Upload', codec: 'aac', bitrateKbps: KBPS, layout: 'stereo', channels: undefined },
-      ])
-    : null;
   const latency = ceilingDbtp === null ? 0 : UPLOAD_LATENCY;
   const wanted = Math.round(lengthS * STEM_RATE);
   let late = latency;
@@ -139,23 +165,16 @@ async function measured(
     await pass(
       stems,
       async (planes: Stereo[], frames) => {
-        const mixed = sound.mix(planes, frames);
+        const [left, right] = sound.mix(planes, frames);
         const from = Math.min(late, frames);
         late -= from;
         const count = Math.min(frames - from, wanted - given);
         if (count <= 0) return;
-        const part: Stereo = [mixed[0].subarray(from, from + count), mixed[1].subarray(from, from + count)];
-        meter.add(part, count);
-        await writer?.add([part], count);
+        await visit([left.subarray(from, from + count), right.subarray(from, from + count)], count);
         given += count;
       },
       { mostFrames: wanted + latency, tailFrames: latency, expectedS: lengthS, onProgress },
     );
-    await writer?.finish();
-    return meter.result();
-  } catch (error) {
-    await writer?.cancel().catch(() => {});
-    throw error;
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
     for (const file of files) file.close();

@@ -1,6 +1,4 @@
 import {
-  AudioSample,
-  AudioSampleSource,
   EncodedAudioPacketSource,
   EncodedPacket,
   FlacOutputFormat,
@@ -12,9 +10,9 @@ import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { bitrateKbpsOf, channelCount, channelsOf } from '../../core/setup/channels.ts';
 import type { Track } from '../../core/setup/schema.ts';
 import { diskTarget } from './diskFile.ts';
-import { FlacEncoder } from './flacEncoder.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { isPlainPcm, packPcm } from './pcm.ts';
+import { SoundEncoder } from './soundEncoder.ts';
 import { STEM_RATE } from './stem.ts';
 
 const FORMATS = {
@@ -23,9 +21,8 @@ const FORMATS = {
   flac: () => new FlacOutputFormat(),
 };
 
-/** A packet of plain PCM holds so many frames (0.1 s); what is coded is handed on so many frames at a time (0.4 s). */
+/** A packet of plain PCM holds so many frames (0.1 s). */
 const PCM_FRAMES = 4800;
-const CODED_FRAMES = 19_200;
 
 /** What a written track looks like: a subset of the track sheet's. */
 export type WrittenTrack = Pick<Track, 'name' | 'codec' | 'bitrateKbps' | 'layout' | 'channels'>;
@@ -127,15 +124,13 @@ export class TakeWriter {
   }
 }
 
-/**
- * Gathers the sound of a track into portions of one length, as its coder takes them. (The media library's own coders would write beyond their
- * memory when a portion is longer than one before it.)
- */
+/** Gathers the sound of a track into portions of one length, as its coder takes them, and hands on the packets. */
 class TrackWriter {
-  readonly source: AudioSampleSource | EncodedAudioPacketSource;
+  readonly source: EncodedAudioPacketSource;
   private readonly codec: WrittenTrack['codec'];
   private readonly planes: Float32Array[];
-  private readonly flac: FlacEncoder | null = null;
+  /** Null for plain PCM, which is packed here: the media library does it value by value. */
+  private readonly encoder: SoundEncoder | null;
   private filled = 0;
   /** How many frames were handed on. */
   private frames = 0;
@@ -143,18 +138,15 @@ class TrackWriter {
 
   constructor(track: WrittenTrack) {
     const channels = channelCount(track);
-    this.codec = track.codec;
-    if (isPlainPcm(track.codec)) this.source = new EncodedAudioPacketSource(track.codec);
-    else if (track.codec === 'flac') {
-      this.flac = new FlacEncoder(channels, STEM_RATE);
-      this.source = new EncodedAudioPacketSource('flac');
-    } else
-      this.source = new AudioSampleSource({
-        codec: track.codec,
-        bitrate: bitrateKbpsOf(track) * 1000,
-      });
-    const portion =
-      this.flac?.frames ?? (this.source instanceof AudioSampleSource ? CODED_FRAMES : PCM_FRAMES);
+    const { codec } = track;
+    this.codec = codec;
+    this.source = new EncodedAudioPacketSource(codec);
+    this.encoder = isPlainPcm(codec)
+      ? null
+      : new SoundEncoder(codec, channels, STEM_RATE, {
+          bitrateKbps: codec === 'flac' ? undefined : bitrateKbpsOf(track),
+        });
+    const portion = this.encoder?.frames ?? PCM_FRAMES;
     this.planes = Array.from({ length: channels }, () => new Float32Array(portion));
   }
 
@@ -172,39 +164,32 @@ class TrackWriter {
 
   async finish(): Promise<void> {
     if (this.filled > 0) await this.handOn();
-    if (this.flac) await this.addPackets(this.flac.flush());
+    if (this.encoder) await this.addPackets(this.encoder.flush());
   }
 
   close(): void {
     if (this.isClosed) return;
     this.isClosed = true;
-    this.flac?.close();
+    this.encoder?.close();
   }
 
   private async handOn(): Promise<void> {
-    const { source, planes, filled } = this;
-    if (this.flac) await this.addPackets(this.flac.encode(planes, filled));
-    else if (source instanceof EncodedAudioPacketSource) await this.addPackets([this.pcmPacket()]);
-    else {
-      const sample = this.sample();
-      await source.add(sample);
-      sample.close();
-    }
+    const { encoder, planes, filled } = this;
+    await this.addPackets(encoder ? encoder.encode(planes, filled) : [this.pcmPacket()]);
     this.frames += filled;
     this.filled = 0;
   }
 
   private async addPackets(packets: EncodedPacket[]): Promise<void> {
-    const decoderConfig = this.flac?.decoderConfig ?? {
+    if (packets.length === 0) return;
+    const decoderConfig = this.encoder?.decoderConfig ?? {
       codec: this.codec,
       numberOfChannels: this.planes.length,
       sampleRate: STEM_RATE,
     };
-    for (const packet of packets)
-      await (this.source as EncodedAudioPacketSource).add(packet, { decoderConfig });
+    for (const packet of packets) await this.source.add(packet, { decoderConfig });
   }
 
-  /** Plain PCM is packed here; the media library does it value by value. */
   private pcmPacket(): EncodedPacket {
     const { codec, planes, filled, frames } = this;
     return new EncodedPacket(
@@ -213,18 +198,5 @@ class TrackWriter {
       frames / STEM_RATE,
       filled / STEM_RATE,
     );
-  }
-
-  private sample(): AudioSample {
-    const { planes, filled } = this;
-    const data = new Float32Array(filled * planes.length);
-    for (const [channel, plane] of planes.entries()) data.set(plane.subarray(0, filled), channel * filled);
-    return new AudioSample({
-      data,
-      format: 'f32-planar',
-      numberOfChannels: planes.length,
-      sampleRate: STEM_RATE,
-      timestamp: this.frames / STEM_RATE,
-    });
   }
 }
