@@ -1,5 +1,5 @@
 import { type FileHandle, open } from 'node:fs/promises';
-import { StreamTarget, type StreamTargetChunk } from 'mediabunny';
+import { StreamTarget } from 'mediabunny';
 
 /** Thrown when the disk has no room for what is being written. */
 export class DiskFullError extends Error {
@@ -67,25 +67,97 @@ export async function writeWhole(handle: FileHandle, data: Uint8Array, position?
   }
 }
 
+/** So many bytes are written at once. */
+const PORTION_BYTES = 1 << 20;
+
 /**
- * Returns a target that writes a container to a file as it comes; the file is made with the first of it.
+ * Writes a container to a file as it comes; the file is made with the first of it. It takes the place of what the media library (mediabunny 1.61)
+ * does itself, which keeps each packet in a memory of its own and joins them later: over hours of recording that takes longer than all else.
+ */
+class DiskTarget extends StreamTarget {
+  private readonly path: string;
+  private readonly spaceBytes: number;
+  private handle: FileHandle | null = null;
+  /** What is gathered, where in the file it begins, and how much of it there is (bytes). */
+  private portion = new Uint8Array(PORTION_BYTES);
+  private startsAt = 0;
+  private filled = 0;
+  /** What is to be written, in its order: later bytes may take the place of earlier ones. */
+  private waiting: { data: Uint8Array<ArrayBuffer>; position: number }[] = [];
+  /** Memories that were written out, to be used again: new ones would have the garbage collector run all the time. */
+  private spare: Uint8Array<ArrayBuffer>[] = [];
+
+  constructor(path: string, spaceBytes: number) {
+    super(new WritableStream());
+    this.path = path;
+    this.spaceBytes = spaceBytes;
+  }
+
+  _start(): void {}
+
+  _write(data: Uint8Array, position: number): void {
+    if (position !== this.startsAt + this.filled) {
+      this.endPortion();
+      this.startsAt = position;
+    }
+    for (let from = 0; from < data.byteLength; ) {
+      const count = Math.min(data.byteLength - from, PORTION_BYTES - this.filled);
+      this.portion.set(count === data.byteLength ? data : data.subarray(from, from + count), this.filled);
+      this.filled += count;
+      from += count;
+      if (this.filled === PORTION_BYTES) this.endPortion();
+    }
+  }
+
+  async _flush(): Promise<void> {
+    if (this.waiting.length === 0) return;
+    const portions = this.waiting;
+    this.waiting = [];
+    for (const { data, position } of portions) {
+      await this.put(data, position);
+      if (data.byteLength === PORTION_BYTES) this.spare.push(data);
+    }
+  }
+
+  async _finalize(): Promise<void> {
+    this.endPortion();
+    await this._flush();
+    await this._close();
+  }
+
+  async _close(): Promise<void> {
+    const { handle } = this;
+    this.handle = null;
+    await handle?.close();
+  }
+
+  private endPortion(): void {
+    if (this.filled > 0) {
+      const isWhole = this.filled === PORTION_BYTES;
+      const data = isWhole ? this.portion : this.portion.slice(0, this.filled);
+      this.waiting.push({ data, position: this.startsAt });
+      if (isWhole) this.portion = this.spare.pop() ?? new Uint8Array(PORTION_BYTES);
+    }
+    this.startsAt += this.filled;
+    this.filled = 0;
+  }
+
+  private async put(data: Uint8Array, position: number): Promise<void> {
+    if (position + data.byteLength > this.spaceBytes) throw new DiskFullError();
+    try {
+      this.handle ??= await open(this.path, 'w');
+      await writeWhole(this.handle, data, position);
+    } catch (error) {
+      throw orDiskFull(error);
+    }
+  }
+}
+
+/**
+ * Returns a target that writes a container to a file.
  * @param spaceBytes pretend that the disk is full beyond this many bytes, to try what happens then
  * @throws {DiskFullError} (when written to) once there is no space left
  */
 export function diskTarget(path: string, spaceBytes = Number.POSITIVE_INFINITY): StreamTarget {
-  let handle: FileHandle | null = null;
-  const writable = new WritableStream<StreamTargetChunk>({
-    async write({ data, position }) {
-      if (position + data.byteLength > spaceBytes) throw new DiskFullError();
-      try {
-        handle ??= await open(path, 'w');
-        await writeWhole(handle, data, position);
-      } catch (error) {
-        throw orDiskFull(error);
-      }
-    },
-    close: async () => handle?.close(),
-    abort: async () => handle?.close(),
-  });
-  return new StreamTarget(writable, { chunked: true, chunkSize: 1 << 20 });
+  return new DiskTarget(path, spaceBytes);
 }
