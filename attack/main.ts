@@ -1,6 +1,7 @@
 import { fileURLToPath } from 'node:url';
 import { attackDisk } from './disk.ts';
 import { attackByKilling } from './kills.ts';
+import { attackMaking } from './making.ts';
 import { attackMedia } from './media.ts';
 import { attackMemory } from './memory.ts';
 
@@ -22,6 +23,7 @@ const ATTACKS: Record<string, () => Promise<string[]>> = {
     return [...outcome.faults, ...outcome.stalled.map((name) => `hung: ${name}`), ...tooMuch];
   },
   kills: () => attackByKilling(root, Number(process.env.NORTHFEN_KILLS ?? 60)),
+  making: async () => (await attackMaking(root, Number(process.env.NORTHFEN_ROUNDS ?? 10))).wrong,
   disk: () => attackDisk(root),
   memory: () => attackMemory(workerFile, Number(process.env.NORTHFEN_RENDERS ?? 100)),
 };

@@ -1,5 +1,5 @@
 /**
- * `npm run attack [media|kills|disk|memory]`: tries to break Northfen with damaged files, kills, a full disk and many renders.
+ * `npm run attack [media|kills|making|disk|memory]`: tries to break Northfen with damaged files, kills, jobs that are ended, a full disk and many renders.
  * Takes some ten minutes; its end says what went wrong.
  */
 import { ensureBuild, ensurePackages, root, start } from './ensure.mjs';
