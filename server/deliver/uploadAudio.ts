@@ -1,6 +1,7 @@
 import type { Stereo } from '../../core/audio/planes.ts';
 import type { UploadMeasures } from '../../core/deliver/records.ts';
 import { UPLOAD_LATENCY, UploadSound } from '../../core/deliver/uploadSound.ts';
+import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
@@ -40,12 +41,17 @@ const CODED: WrittenTrack = {
 /** As near to the target as this is near enough (LU); so often it is tried. */
 const NEAR_LU = 0.15;
 const MOST_TRIES = 5;
-/** Where peaks are held down, a dB of level brings so much loudness at least (LU). */
+/** Where peaks are held down, a dB of level brings less loudness (LU): so much at least, and mostly about so much. */
 const LEAST_SLOPE = 0.5;
+const USUAL_SLOPE = 0.75;
+/** Once it was measured how much a dB brings, a step to what is no further off than this lands near enough (LU). */
+const SURE_LU = 0.5;
 /** Peaks are held down by no more than this for loudness (dB): beyond, it is crushed, and stays quieter than it was to be. */
 const MOST_HELD_DB = 9;
 /** Coding brings peaks up again, mostly by less than this; where it is more, they are held down by that and so much more (dB). */
-const CODING_DB = 1;
+const CODING_DB = 0.8;
+/** Coding takes away about so much loudness (LU). */
+const CODING_LU = 0.08;
 const SPARE_DB = 0.2;
 
 /**
@@ -59,18 +65,20 @@ export async function writeUploadAudio(
   onProgress: (share: number) => void = () => {},
 ): Promise<UploadMeasures> {
   const { targetLufs, ceilingDbtp } = request;
-  const plain = await measured(request, 0, null, (share) => onProgress(0.2 * share));
+  const plain = await measured(request, (share) => onProgress(0.2 * share));
   if (plain.integratedLufs === null || plain.truePeakDbtp === null)
     throw new MediaError(
       'no-audio',
       'Nothing sounds in what was chosen. Choose other tracks, or another stretch.',
     );
   const peakDbtp = plain.truePeakDbtp;
-  let gainDb = targetLufs - plain.integratedLufs;
+  /** How loud it is to be before it is coded. */
+  let wantedLufs = targetLufs + CODING_LU;
+  let gainDb = wantedLufs - plain.integratedLufs;
   const mostGainDb = gainDb + MOST_HELD_DB;
   let ceiling = ceilingDbtp - CODING_DB;
-  /** How loud it is to be before it is coded, which may cost loudness. */
-  let wantedLufs = targetLufs;
+  let slope = USUAL_SLOPE;
+  let isSlopeKnown = false;
   let steps = 0;
   const next = () => {
     const from = 1 - 0.8 ** ++steps;
@@ -79,18 +87,18 @@ export async function writeUploadAudio(
   for (let tries = 1; ; tries++) {
     const isLimited = () => peakDbtp + gainDb > ceiling;
     // Holding peaks down costs loudness, which is made up for before anything is coded: coding takes longest.
-    let slope = LEAST_SLOPE;
     let last: { gainDb: number; lufs: number } | null = null;
     for (let more = 0; isLimited() && more < MOST_TRIES; more++) {
-      const held = await measured(request, gainDb, ceiling, next());
-      const lufs = held.integratedLufs ?? wantedLufs;
-      if (Math.abs(wantedLufs - lufs) <= NEAR_LU / 3) break;
-      if (last && gainDb !== last.gainDb) slope = (lufs - last.lufs) / (gainDb - last.gainDb);
+      const lufs = (await heldLoudness(request, gainDb, ceiling, next())) ?? wantedLufs;
+      const short = wantedLufs - lufs;
+      if (Math.abs(short) <= NEAR_LU / 3) break;
+      if (last && gainDb !== last.gainDb) {
+        slope = Math.min(1, Math.max(LEAST_SLOPE, (lufs - last.lufs) / (gainDb - last.gainDb)));
+        isSlopeKnown = true;
+      }
       last = { gainDb, lufs };
-      gainDb += (wantedLufs - lufs) / Math.min(1, Math.max(LEAST_SLOPE, slope));
-      if (gainDb <= mostGainDb) continue;
-      gainDb = mostGainDb;
-      break;
+      gainDb = Math.min(mostGainDb, gainDb + short / slope);
+      if (gainDb === mostGainDb || (isSlopeKnown && Math.abs(short) <= SURE_LU)) break;
     }
     await coded(request, gainDb, isLimited() ? ceiling : null, outPath, next());
     const heard = await measuredFile(outPath, next());
@@ -110,16 +118,26 @@ export async function writeUploadAudio(
   }
 }
 
-/** Mixes the sound and measures it. */
+/** Mixes the sound as it is and measures it. */
 async function measured(
   request: UploadAudioRequest,
-  gainDb: number,
-  ceilingDbtp: number | null,
   onProgress: (share: number) => void,
 ): Promise<SoundMeasures> {
   const meter = new SoundMeter(STEM_RATE, 2);
-  await mixed(request, gainDb, ceilingDbtp, (planes, frames) => meter.add(planes, frames), onProgress);
+  await mixed(request, 0, null, (planes, frames) => meter.add(planes, frames), onProgress);
   return meter.result();
+}
+
+/** How loud the sound is where its peaks are held down (LUFS). */
+async function heldLoudness(
+  request: UploadAudioRequest,
+  gainDb: number,
+  ceilingDbtp: number,
+  onProgress: (share: number) => void,
+): Promise<number | null> {
+  const meter = new LoudnessMeter(STEM_RATE, 2);
+  await mixed(request, gainDb, ceilingDbtp, (planes, frames) => meter.add(planes, frames), onProgress);
+  return meter.result().integratedLufs;
 }
 
 /** Mixes the sound and codes it into a file. */

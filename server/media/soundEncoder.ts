@@ -67,8 +67,9 @@ const CODERS: Record<SoundCodec, Coder> = {
     sampleFormat: AV_SAMPLE_FMT_FLTP,
     mostChannels: 2,
     name: 'mp4a.40.2',
-    // At the bit rates of recordings it is as good as the usual search, and takes less than half of the time.
-    options: { aac_coder: 'fast' },
+    // At the bit rates of recordings the quick search is as good as the usual one, and takes half of the time. Sides stay apart: joined at high
+    // frequencies they bring peaks that were not there.
+    options: { aac_coder: 'fast', aac_is: '0' },
     fill: (memory, planes, frames) => {
       for (const [channel, plane] of planes.entries())
         new Float32Array(memory[channel].buffer, memory[channel].byteOffset, frames).set(
