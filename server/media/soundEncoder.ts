@@ -40,6 +40,12 @@ interface Coder {
   describe: (info: Uint8Array) => Uint8Array;
 }
 
+/** A frame of FFmpeg, and its memory: for each channel, or one for all. */
+interface Room {
+  frame: Frame;
+  memory: Buffer[];
+}
+
 /** FLAC is written with 24 bits, which stand in the upper part of 32. */
 const BITS = 24;
 const SCALE = 2 ** 23;
@@ -123,6 +129,7 @@ export class SoundEncoder {
   private readonly packet = new Packet();
   private readonly channels: number;
   private readonly sampleRate: number;
+  private room: Room | null = null;
   private coded = 0;
   /** By how much the coder's first packet lies before the sound: containers take no time before zero. */
   private early: number | null = null;
@@ -176,21 +183,10 @@ export class SoundEncoder {
 
   /** Codes planes of {@link frames} frames, or of fewer at the end; returns the packets that are ready. */
   encode(planes: readonly Float32Array[], frames: number): EncodedPacket[] {
-    // A new one each time: the library does not make room in a frame that was used before for a longer one.
-    const frame = new Frame();
-    frame.alloc();
-    try {
-      frame.format = this.coder.sampleFormat;
-      frame.nbSamples = frames;
-      frame.sampleRate = this.sampleRate;
-      frame.channelLayout = layoutOf(this.channels);
-      FFmpegError.throwIfError(frame.allocBuffer(), 'hold sound');
-      frame.pts = BigInt(this.coded);
-      this.coder.fill(frame.data ?? [], planes, frames);
-      FFmpegError.throwIfError(this.context.sendFrameSync(frame), 'code sound');
-    } finally {
-      frame.free();
-    }
+    const { frame, memory } = this.roomFor(frames);
+    frame.pts = BigInt(this.coded);
+    this.coder.fill(memory, planes, frames);
+    FFmpegError.throwIfError(this.context.sendFrameSync(frame), 'code sound');
     this.coded += frames;
     return this.received();
   }
@@ -204,6 +200,27 @@ export class SoundEncoder {
   close(): void {
     this.context.freeContext();
     this.packet.free();
+    this.room?.frame.free();
+    this.room = null;
+  }
+
+  /** Memory for sound that is to be coded: the same again, unless the coder still reads it, or it is of another length. */
+  private roomFor(frames: number): Room {
+    const { room } = this;
+    if (room && room.frame.nbSamples === frames && room.frame.isWritable) return room;
+    room?.frame.free();
+    this.room = null;
+    const frame = new Frame();
+    frame.alloc();
+    frame.format = this.coder.sampleFormat;
+    frame.nbSamples = frames;
+    frame.sampleRate = this.sampleRate;
+    frame.channelLayout = layoutOf(this.channels);
+    const result = frame.allocBuffer();
+    if (result < 0) frame.free();
+    FFmpegError.throwIfError(result, 'hold sound');
+    this.room = { frame, memory: frame.data ?? [] };
+    return this.room;
   }
 
   private received(): EncodedPacket[] {

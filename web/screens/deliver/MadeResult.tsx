@@ -115,13 +115,13 @@ function VideoRow({
       </td>
       <td className="py-1.5 text-right whitespace-nowrap">
         {file ? (
-          <>
-            {proof && <FileLink href={fileUrl(id, proof, 'show')}>Proof</FileLink>}{' '}
-            <FileLink href={fileUrl(id, file, 'show')}>Watch</FileLink>{' '}
+          <span className="inline-flex gap-3">
+            {proof && <FileLink href={fileUrl(id, proof, 'show')}>Proof</FileLink>}
+            <FileLink href={fileUrl(id, file, 'show')}>Watch</FileLink>
             <FileLink href={fileUrl(id, file, 'save')} isSaved>
               Save
             </FileLink>
-          </>
+          </span>
         ) : (
           <span className="text-clay">not written</span>
         )}
