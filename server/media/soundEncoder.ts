@@ -23,6 +23,8 @@ import {
 } from 'node-av';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
 
+const { floor, max, min } = Math;
+
 /** How sound can be coded. */
 export type SoundCodec = 'flac' | 'aac' | 'opus';
 
@@ -60,12 +62,7 @@ const CODERS: Record<SoundCodec, Coder> = {
     mostChannels: 8,
     name: 'flac',
     options: {},
-    fill: ([memory], planes, frames) => {
-      const values = new Int32Array(memory.buffer, memory.byteOffset, frames * planes.length);
-      weave(values, planes, frames, (value) => {
-        return Math.max(-SCALE, Math.min(SCALE - 1, Math.round(value * SCALE))) << SHIFT;
-      });
-    },
+    fill: fillWhole,
     describe: (info) => Uint8Array.from([...FLAC_MARK, info.length, ...info]),
   },
   aac: {
@@ -90,27 +87,26 @@ const CODERS: Record<SoundCodec, Coder> = {
     mostChannels: 2,
     name: 'opus',
     options: {},
-    fill: ([memory], planes, frames) =>
-      weave(
-        new Float32Array(memory.buffer, memory.byteOffset, frames * planes.length),
-        planes,
-        frames,
-        (value) => value,
-      ),
+    fill: fillFloats,
     describe: (info) => Uint8Array.from(info),
   },
 };
 
-/** Writes planes value by value beside each other. */
-function weave(
-  values: Int32Array | Float32Array,
-  planes: readonly Float32Array[],
-  frames: number,
-  coded: (sample: number) => number,
-): void {
+/** Writes planes as whole numbers of 24 bits, those of a moment beside each other. */
+function fillWhole([memory]: Buffer[], planes: readonly Float32Array[], frames: number): void {
   const channels = planes.length;
+  const values = new Int32Array(memory.buffer, memory.byteOffset, frames * channels);
   for (const [channel, plane] of planes.entries())
-    for (let i = 0, at = channel; i < frames; i++, at += channels) values[at] = coded(plane[i]);
+    for (let i = 0, at = channel; i < frames; i++, at += channels)
+      values[at] = max(-SCALE, min(SCALE - 1, floor(plane[i] * SCALE + 0.5))) << SHIFT;
+}
+
+/** Writes planes as floats, those of a moment beside each other. */
+function fillFloats([memory]: Buffer[], planes: readonly Float32Array[], frames: number): void {
+  const channels = planes.length;
+  const values = new Float32Array(memory.buffer, memory.byteOffset, frames * channels);
+  for (const [channel, plane] of planes.entries())
+    for (let i = 0, at = channel; i < frames; i++, at += channels) values[at] = plane[i];
 }
 
 function layoutOf(channels: number) {
