@@ -1,7 +1,8 @@
 import { describe, expect, test } from '@jest/globals';
-import type { CheckResult } from '../check/records.ts';
+import type { Check, CheckResult } from '../check/records.ts';
 import { type MixedTrack, mixLevels } from './mixLevels.ts';
 import { standingOf } from './standing.ts';
+import { standingsOf } from './usual.ts';
 
 describe('the levels of a mix', () => {
   const track = (role: MixedTrack['role'], lufs: number | null): MixedTrack => ({ role, lufs });
@@ -49,6 +50,17 @@ describe('what a check says of a track', () => {
     leaks: [{ ...leak, reference: 'Music', track: 1 }],
     untested: [],
   };
+
+  test('before a check, and after the plan was changed, only what must not go out is known', () => {
+    const inspected = { tracks: plan.tracks };
+    const standings = (of: CheckResult | null) =>
+      standingsOf({ plan, inspected, result: of } as unknown as Check);
+    const onlyMusic = [null, null, null, { kind: 'not allowed' }];
+    expect(standings(null)).toEqual(onlyMusic);
+    const older = { ...result, plan: { ...plan, files: [], setupId: 'other' } };
+    expect(standings(older)).toEqual(onlyMusic);
+    expect(standings(result)[1]).toEqual({ kind: 'clean' });
+  });
 
   test('clean, with what is in it, not allowed, or not looked at', () => {
     expect([0, 1, 2, 3].map((at) => standingOf(result, at))).toEqual([

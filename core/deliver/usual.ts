@@ -9,11 +9,17 @@ import { type Standing, standingOf } from './standing.ts';
 const TARGET_LUFS = -14;
 const CEILING_DBTP = -1;
 
-/** What a check says of each track where it goes into an upload; null where it was not checked by the plan that stands. */
+/**
+ * What a check says of each track where it goes into an upload. Where it was not checked by the plan that stands: only what must not go out by
+ * that plan, else null.
+ */
 export function standingsOf(check: Check): (Standing | null)[] {
   const { result, plan } = check;
   const isAnswered = result !== null && JSON.stringify(result.plan) === JSON.stringify(plan);
-  return (check.inspected?.tracks ?? []).map((_, at) => (isAnswered ? standingOf(result, at) : null));
+  return (check.inspected?.tracks ?? []).map((_, at) => {
+    if (isAnswered) return standingOf(result, at);
+    return plan?.tracks[at]?.notFor.includes('upload') ? { kind: 'not allowed' } : null;
+  });
 }
 
 /**
