@@ -1,6 +1,8 @@
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { DEMO_SOUNDS } from '../../core/demo/sounds.ts';
+import { loadFft } from '../../core/measure/fft.ts';
+import { hann } from '../../core/measure/hann.ts';
 import { localRunner } from '../jobs/runner.ts';
 import { TakeWriter } from '../media/takeWriter.ts';
 import { readSound, testFolder } from '../testing.ts';
@@ -49,6 +51,30 @@ async function downIn(name: string): Promise<number> {
   return 10 * Math.log10(was / is);
 }
 
+const FFT_SIZE = 8192;
+
+/** The power of a sound in each third of an octave from 63 Hz to 16 kHz (ISO 266), where the music was. */
+async function thirdsOf(sound: Float32Array): Promise<number[]> {
+  const fft = (await loadFft())(FFT_SIZE);
+  const window = hann(FFT_SIZE);
+  const spectrum = new Float32Array(FFT_SIZE);
+  const powers = new Float64Array(FFT_SIZE / 2);
+  for (let at = (FROM_S + 2) * RATE; at + FFT_SIZE <= (SECONDS - 2) * RATE; at += FFT_SIZE / 2) {
+    fft.forward(
+      window.map((value, i) => value * sound[at + i]),
+      spectrum,
+    );
+    for (let bin = 1; bin < powers.length; bin++)
+      powers[bin] += spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2;
+  }
+  fft.close();
+  const centres = Array.from({ length: 25 }, (_, third) => 1000 * 2 ** ((third - 12) / 3));
+  return centres.map((centre) => {
+    const bins = [2 ** (-1 / 6), 2 ** (1 / 6)].map((edge) => Math.round((centre * edge * FFT_SIZE) / RATE));
+    return powers.slice(...bins).reduce((sum, power) => sum + power, 0);
+  });
+}
+
 const request = (name: string, track: number, out: string) => ({
   path: file(name),
   track,
@@ -65,6 +91,14 @@ describe('a sound is taken out of a mix', () => {
     expect(down).toBeGreaterThan(25);
     expect(done.downDb ?? 99).toBeLessThan(down + 1);
     expect(done.downDb).toBeGreaterThan(20);
+
+    const alone = Float32Array.from({ length: SECONDS * RATE }, (_, i) => (game.left[i] + game.right[i]) / 4);
+    const [was, is] = [
+      await thirdsOf(alone),
+      await thirdsOf(await readSound(file('rescued.wav'), 0, SECONDS)),
+    ];
+    const changedDb = was.map((power, third) => 10 * Math.log10(is[third] / power));
+    expect(Math.max(...changedDb.map(Math.abs))).toBeLessThan(1);
   });
 
   test('and where it is not, nothing changes', async () => {
