@@ -1,4 +1,5 @@
 import { type ChildProcess, spawn } from 'node:child_process';
+import { once } from 'node:events';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -25,11 +26,14 @@ export async function startServer(
 }
 
 // biome-ignore lint/style/noDefaultExport: the test runner wants it so
-export default async function globalSetup(): Promise<() => void> {
+export default async function globalSetup(): Promise<() => Promise<void>> {
   const dataDir = mkdtempSync(join(tmpdir(), 'northfen-e2e-'));
   const server = await startServer(4791, dataDir);
-  return () => {
+  return async () => {
+    const ended = once(server, 'exit');
     server.kill();
+    // What it is still making it writes until it has ended.
+    await ended;
     rmSync(dataDir, { recursive: true, force: true });
   };
 }
