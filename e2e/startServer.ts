@@ -30,9 +30,9 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
   const dataDir = mkdtempSync(join(tmpdir(), 'northfen-e2e-'));
   const server = await startServer(4791, dataDir);
   return async () => {
-    const ended = once(server, 'exit');
-    server.kill();
     // What it is still making it writes until it has ended.
+    const ended = server.exitCode === null ? once(server, 'exit') : null;
+    server.kill();
     await ended;
     rmSync(dataDir, { recursive: true, force: true });
   };
