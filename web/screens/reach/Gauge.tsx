@@ -54,9 +54,9 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
         {mark && typed === null && (
           <span
             className={clsx(
-              'mt-px rounded-[3px] bg-sheet/85 px-1 text-[11px] font-semibold',
+              'rounded-[3px] bg-sheet/85 px-1 text-[11px] font-semibold',
               MARK_LOOKS[mark].className,
-              cell.gainDb === null && 'mt-6',
+              cell.gainDb === null ? 'mt-6' : 'mt-px',
             )}
           >
             {mark}
