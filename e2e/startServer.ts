@@ -31,7 +31,8 @@ export default async function globalSetup(): Promise<() => Promise<void>> {
   const server = await startServer(4791, dataDir);
   return async () => {
     // What it is still making it writes until it has ended.
-    const ended = server.exitCode === null ? once(server, 'exit') : null;
+    const isAlive = server.exitCode === null && server.signalCode === null;
+    const ended = isAlive ? once(server, 'exit') : null;
     server.kill();
     await ended;
     rmSync(dataDir, { recursive: true, force: true });

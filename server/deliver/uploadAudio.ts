@@ -50,8 +50,8 @@ const SURE_LU = 0.5;
 const MOST_HELD_DB = 9;
 /** Coding brings peaks up again, mostly by less than this; where it is more, they are held down by that and so much more (dB). */
 const CODING_DB = 0.8;
-/** Coding takes away about so much loudness (LU). */
-const CODING_LU = 0.08;
+/** Coding takes away up to twice as much loudness (LU), or none: this lands in the middle. */
+const CODING_LU = 0.04;
 const SPARE_DB = 0.2;
 
 /**

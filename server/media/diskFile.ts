@@ -67,6 +67,11 @@ export async function writeWhole(handle: FileHandle, data: Uint8Array, position?
   }
 }
 
+/** Nothing may be written past {@link DiskTarget}: another version of the media library could do so, and it would be lost. */
+function refuse(): never {
+  throw new Error('the media library does not write through the disk target');
+}
+
 /** So many bytes are written at once. */
 const PORTION_BYTES = 1 << 20;
 
@@ -88,7 +93,7 @@ class DiskTarget extends StreamTarget {
   private spare: Uint8Array<ArrayBuffer>[] = [];
 
   constructor(path: string, spaceBytes: number) {
-    super(new WritableStream());
+    super(new WritableStream({ write: refuse }));
     this.path = path;
     this.spaceBytes = spaceBytes;
   }
@@ -120,9 +125,12 @@ class DiskTarget extends StreamTarget {
   }
 
   async _finalize(): Promise<void> {
-    this.endPortion();
-    await this._flush();
-    await this._close();
+    try {
+      this.endPortion();
+      await this._flush();
+    } finally {
+      await this._close();
+    }
   }
 
   async _close(): Promise<void> {

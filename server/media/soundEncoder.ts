@@ -35,7 +35,8 @@ interface Coder {
   mostChannels: number;
   /** How it is called in decoder configurations (WebCodecs codec registry). */
   name: string;
-  options: Record<string, string>;
+  /** Its settings at a bit rate, beside those that it has by itself. */
+  optionsAt: (bitrateKbps: number) => Record<string, string>;
   /** Writes sound into what the coder reads: a memory for each channel, or one for all. */
   fill: (memory: Buffer[], planes: readonly Float32Array[], frames: number) => void;
   /** What containers keep for decoders, from what the coder says of itself. */
@@ -55,13 +56,20 @@ const SHIFT = 32 - BITS;
 /** A header of FLAC, before its first block (RFC 9639). */
 const FLAC_MARK = [0x66, 0x4c, 0x61, 0x43, 0x80, 0, 0];
 
+/**
+ * Where there are bits to spare, AAC gets the quick search and keeps the sides apart: measured on mixes at 320 kb/s, it takes half of the time, and
+ * peaks rise by 0.6 dB at most, where the usual search once brought 4 dB. With fewer bits the usual search leaves less noise.
+ */
+const ROOMY_KBPS = 256;
+const ROOMY_AAC = { aac_coder: 'fast', aac_is: '0' };
+
 const CODERS: Record<SoundCodec, Coder> = {
   flac: {
     id: AV_CODEC_ID_FLAC,
     sampleFormat: AV_SAMPLE_FMT_S32,
     mostChannels: 8,
     name: 'flac',
-    options: {},
+    optionsAt: () => ({}),
     fill: fillWhole,
     describe: (info) => Uint8Array.from([...FLAC_MARK, info.length, ...info]),
   },
@@ -70,9 +78,7 @@ const CODERS: Record<SoundCodec, Coder> = {
     sampleFormat: AV_SAMPLE_FMT_FLTP,
     mostChannels: 2,
     name: 'mp4a.40.2',
-    // At the bit rates of recordings the quick search is as good as the usual one, and takes half of the time. Sides stay apart: joined at high
-    // frequencies they bring peaks that were not there.
-    options: { aac_coder: 'fast', aac_is: '0' },
+    optionsAt: (bitrateKbps) => (bitrateKbps >= ROOMY_KBPS ? ROOMY_AAC : {}),
     fill: (memory, planes, frames) => {
       for (const [channel, plane] of planes.entries())
         new Float32Array(memory[channel].buffer, memory[channel].byteOffset, frames).set(
@@ -86,7 +92,7 @@ const CODERS: Record<SoundCodec, Coder> = {
     sampleFormat: AV_SAMPLE_FMT_FLT,
     mostChannels: 2,
     name: 'opus',
-    options: {},
+    optionsAt: () => ({}),
     fill: fillFloats,
     describe: (info) => Uint8Array.from(info),
   },
@@ -114,8 +120,8 @@ function layoutOf(channels: number) {
 }
 
 /**
- * Codes sound by FFmpeg's coders: FLAC at 24 bits, where the media library's own way keeps 16, and Opus from floats; each with the settings that
- * suit a recording. Close it when done.
+ * Codes sound by FFmpeg's coders: FLAC at 24 bits and Opus from floats, where the media library's own way keeps 16 bits of both, and AAC with settings
+ * that suit its bit rate. Close it when done.
  */
 export class SoundEncoder {
   /** How many frames each packet holds; the last may hold fewer. */
@@ -135,12 +141,12 @@ export class SoundEncoder {
     codec: SoundCodec,
     channels: number,
     sampleRate: number,
-    { bitrateKbps }: { bitrateKbps?: number } = {},
+    { bitrateKbps = 0 }: { bitrateKbps?: number } = {},
   ) {
     this.coder = CODERS[codec];
     this.channels = channels;
     this.sampleRate = sampleRate;
-    const { id, sampleFormat, mostChannels, options } = this.coder;
+    const { id, sampleFormat, mostChannels, optionsAt } = this.coder;
     const found = Codec.findEncoder(id);
     if (!found || channels > mostChannels)
       throw new Error(`${codec} cannot be written with ${channels} channels`);
@@ -155,9 +161,9 @@ export class SoundEncoder {
       timeBase: new Rational(1, sampleRate),
     });
     if (codec === 'flac') context.bitsPerRawSample = BITS;
-    if (bitrateKbps) context.bitRate = BigInt(bitrateKbps * 1000);
+    if (bitrateKbps > 0) context.bitRate = BigInt(bitrateKbps * 1000);
     // Not handed on when it opens: the library would free them twice.
-    for (const [name, value] of Object.entries(options))
+    for (const [name, value] of Object.entries(optionsAt(bitrateKbps)))
       FFmpegError.throwIfError(
         context.setOption(name, value, AV_OPT_TYPE_STRING, AV_OPT_SEARCH_CHILDREN),
         `set ${name}`,
