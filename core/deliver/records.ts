@@ -193,7 +193,7 @@ export interface Delivery {
   folder: string;
   files: DeliveredFile[];
   result: DeliveryResult | null;
-  /** What was asked for in one go has one of these; null for what was asked for by itself. */
+  /** The same for everything that was asked for in one go; null for a job by itself. */
   go: string | null;
   createdAt: string;
 }

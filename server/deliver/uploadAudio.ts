@@ -30,7 +30,7 @@ export interface UploadAudioRequest {
   ceilingDbtp: number;
 }
 
-/** The service codes it once more, so that little is to be lost here. */
+/** The video service codes it again, so that as little as possible should be lost here. */
 const CODED: WrittenTrack = {
   name: 'Upload',
   codec: 'aac',
@@ -41,10 +41,10 @@ const CODED: WrittenTrack = {
 /** As near to the target as this is near enough (LU); so often it is tried. */
 const NEAR_LU = 0.15;
 const MOST_TRIES = 5;
-/** Where peaks are held down, a dB of level brings less loudness (LU): so much at least, and mostly about so much. */
+/** Where peaks are held down, 1 dB of level brings less than 1 LU: at least the one, usually about the other. */
 const LEAST_SLOPE = 0.5;
 const USUAL_SLOPE = 0.75;
-/** Once it was measured how much a dB brings, a step to what is no further off than this lands near enough (LU). */
+/** Once that was measured, a step over no more than this needs no second look (LU). */
 const SURE_LU = 0.5;
 /** Peaks are held down by no more than this for loudness (dB): beyond, it is crushed, and stays quieter than it was to be. */
 const MOST_HELD_DB = 9;

@@ -67,7 +67,7 @@ export async function writeWhole(handle: FileHandle, data: Uint8Array, position?
   }
 }
 
-/** Nothing may be written past {@link DiskTarget}: another version of the media library could do so, and it would be lost. */
+/** Fails loudly if another version of the media library writes past {@link DiskTarget}: those bytes would be lost. */
 function refuse(): never {
   throw new Error('the media library does not write through the disk target');
 }
@@ -76,20 +76,20 @@ function refuse(): never {
 const PORTION_BYTES = 1 << 20;
 
 /**
- * Writes a container to a file as it comes; the file is made with the first of it. It takes the place of what the media library (mediabunny 1.61)
- * does itself, which keeps each packet in a memory of its own and joins them later: over hours of recording that takes longer than all else.
+ * Writes a container to a file as it comes; the file is made with the first bytes. It replaces what the media library (mediabunny 1.61) does itself:
+ * that keeps a buffer for each packet and joins them later, which took longer than everything else in recordings of hours.
  */
 class DiskTarget extends StreamTarget {
   private readonly path: string;
   private readonly spaceBytes: number;
   private handle: FileHandle | null = null;
-  /** What is gathered, where in the file it begins, and how much of it there is (bytes). */
+  /** The buffer that is being filled, where in the file it begins, and how full it is (bytes). */
   private portion = new Uint8Array(PORTION_BYTES);
   private startsAt = 0;
   private filled = 0;
   /** What is to be written, in its order: later bytes may take the place of earlier ones. */
   private waiting: { data: Uint8Array<ArrayBuffer>; position: number }[] = [];
-  /** Memories that were written out, to be used again: new ones would have the garbage collector run all the time. */
+  /** Buffers that were written out, kept for reuse: allocating new ones would keep the garbage collector busy. */
   private spare: Uint8Array<ArrayBuffer>[] = [];
 
   constructor(path: string, spaceBytes: number) {

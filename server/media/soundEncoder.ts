@@ -37,13 +37,13 @@ interface Coder {
   name: string;
   /** Its settings at a bit rate, beside those that it has by itself. */
   optionsAt: (bitrateKbps: number) => Record<string, string>;
-  /** Writes sound into what the coder reads: a memory for each channel, or one for all. */
+  /** Writes sound into the buffers that the coder reads: one for each channel, or one for all. */
   fill: (memory: Buffer[], planes: readonly Float32Array[], frames: number) => void;
   /** What containers keep for decoders, from what the coder says of itself. */
   describe: (info: Uint8Array) => Uint8Array;
 }
 
-/** A frame of FFmpeg, and its memory: for each channel, or one for all. */
+/** A frame of FFmpeg and its buffers: one for each channel, or one for all. */
 interface Room {
   frame: Frame;
   memory: Buffer[];
@@ -206,7 +206,7 @@ export class SoundEncoder {
     this.room = null;
   }
 
-  /** Memory for sound that is to be coded: the same again, unless the coder still reads it, or it is of another length. */
+  /** Returns a frame to fill: the last one again, unless the coder still reads it or its length differs. */
   private roomFor(frames: number): Room {
     const { room } = this;
     if (room && room.frame.nbSamples === frames && room.frame.isWritable) return room;

@@ -24,7 +24,7 @@ export function Gauge({ cell, typed }: { cell: CellState; typed: string | null }
           viewBox="0 0 60 100"
           preserveAspectRatio="none"
           className={clsx(
-            // A clip around each of some hundred cells costs more than all that is drawn in them.
+            // Clipping each of several hundred cells takes longer than drawing them.
             'absolute inset-0 h-full w-full',
             mark === 'leak' || 'overflow-visible',
             mark ? MARK_LOOKS[mark].water : 'text-water-pale',
