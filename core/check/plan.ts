@@ -136,6 +136,11 @@ export function restrictedFor(use: PublishedUse, plan: CheckPlan, tracks: number
     .map((sound) => ({ ...sound, forbiddenIn: tracks.filter((one) => one !== sound.track) }));
 }
 
+/** Tells whether two plans ask the same: an answer to one is an answer to the other. */
+export function isSamePlan(one: CheckPlan | null, other: CheckPlan | null): boolean {
+  return JSON.stringify(one) === JSON.stringify(other);
+}
+
 /** All sounds of a plan that can be looked for: tracks under names of their own, and files. */
 export function soundsOf({ tracks, files }: CheckPlan): Omit<PlannedReference, 'forbiddenIn'>[] {
   const names = tracks.map(({ carries }, at) => carries || `Track ${at + 1}`);

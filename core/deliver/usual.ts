@@ -1,3 +1,4 @@
+import { isSamePlan } from '../check/plan.ts';
 import { roleByName } from '../check/proposals.ts';
 import type { Proposal } from '../check/recording.ts';
 import type { Check } from '../check/records.ts';
@@ -15,7 +16,7 @@ const CEILING_DBTP = -1;
  */
 export function standingsOf(check: Check): (Standing | null)[] {
   const { result, plan } = check;
-  const isAnswered = result !== null && JSON.stringify(result.plan) === JSON.stringify(plan);
+  const isAnswered = result !== null && isSamePlan(result.plan, plan);
   return (check.inspected?.tracks ?? []).map((_, at) => {
     if (isAnswered) return standingOf(result, at);
     return plan?.tracks[at]?.notFor.includes('upload') ? { kind: 'not allowed' } : null;

@@ -1,5 +1,5 @@
 import { stat } from 'node:fs/promises';
-import { referencesOf } from '../../../core/check/plan.ts';
+import { isSamePlan, referencesOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
 import { NOTHING_KNOWN, type TrackFindings } from '../../deliver/checkTracks.ts';
 import { plannedReferences } from '../../media/plannedReferences.ts';
@@ -16,7 +16,7 @@ export async function knownOf(
   path: string,
   sounds: Reference[],
 ): Promise<TrackFindings> {
-  if (!result || !checkedAt || JSON.stringify(result.plan) !== JSON.stringify(plan)) return NOTHING_KNOWN;
+  if (!result || !checkedAt || !isSamePlan(result.plan, plan)) return NOTHING_KNOWN;
   const atMs = Date.parse(checkedAt);
   if (!(await isOlder(path, atMs))) return NOTHING_KNOWN;
   const planned = await plannedReferences(referencesOf(result.plan), context);

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { type CheckPlan, referencesOf } from '../../../core/check/plan.ts';
+import { type CheckPlan, isSamePlan, referencesOf } from '../../../core/check/plan.ts';
 import type { Check } from '../../../core/check/records.ts';
 import { goOnChecking, startCheck, stopCheck } from '../../api/checks.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
@@ -26,7 +26,7 @@ function Shown({ check }: { check: Check }) {
   // The question is changed here; the server keeps it once it is checked.
   const [plan, setPlan] = useState<CheckPlan | null>(check.plan);
   const [given, setGiven] = useState(check.plan);
-  if (JSON.stringify(given) !== JSON.stringify(check.plan)) {
+  if (!isSamePlan(given, check.plan)) {
     setGiven(check.plan);
     setPlan(check.plan);
   }
@@ -40,7 +40,7 @@ function Shown({ check }: { check: Check }) {
     (referencesOf(plan).length > 0 ||
       plan.unknown.length > 0 ||
       plan.tracks.some(({ goesTo, notFor }) => goesTo.some((use) => notFor.includes(use))));
-  const isAnswered = check.result !== null && JSON.stringify(check.result.plan) === JSON.stringify(plan);
+  const isAnswered = check.result !== null && isSamePlan(check.result.plan, plan);
   return (
     <>
       <Work
