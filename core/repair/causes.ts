@@ -5,6 +5,7 @@ import type { Setup } from '../setup/schema.ts';
 import { attempt } from './attempt.ts';
 import { worsened } from './compare.ts';
 import { Judge, type Judged } from './judge.ts';
+import { AS_MEANT, type Beginning, beginningsOf, leftWrong } from './lookAhead.ts';
 import { givingUp, type Remedy, remedyOf, repairsOf } from './remedies.ts';
 import { asEdit, faultOf, type Repair } from './search.ts';
 
@@ -26,10 +27,16 @@ export interface Cause {
 
 const MOST_REMEDIES = 4;
 
+/** As many other first remedies are followed to their end, where the first one leaves something wrong … */
+const MOST_LOOKED_AHEAD = 10;
+/** … in a room of no more causes than this: where more is wrong, one remedy does not decide. */
+const MOST_CAUSES = 12;
+
 /**
  * Groups the findings of a setup by their causes. What mends the gravest finding best is its first remedy, and what goes away with that
  * is what its cause brings; then the next, as if that were done already. What would do harm as long as others stand is not offered
- * before they are mended.
+ * before they are mended. Where something is left wrong once all remedies are taken, other ones are tried in the place of the first, and
+ * the one that ends nearest to what is wanted becomes the first.
  * @param today `YYYY-MM-DD`
  * @param isOver asked before each cause; once it is true, the findings that are left stand alone, without a remedy
  */
@@ -40,6 +47,32 @@ export function causesOf(
   isOver: () => boolean = () => false,
 ): Cause[] {
   const judge = new Judge(setup, today);
+  let best = grouped(judge, findings, isOver);
+  if (best.left >= AS_MEANT && best.causes.length <= MOST_CAUSES && !isOver()) {
+    const grave = findings.filter(({ severity }) => severity !== 'note');
+    for (const beginning of beginningsOf(judge, grave).slice(0, MOST_LOOKED_AHEAD)) {
+      if (best.left < AS_MEANT || isOver()) break;
+      const other = grouped(judge, findings, isOver, beginning);
+      if (other.left < best.left) best = other;
+    }
+  }
+  return best.causes.sort((a, b) => findings.indexOf(a.finding) - findings.indexOf(b.finding));
+}
+
+/** Causes, and how much of what is wanted is wrong once the first remedy of each is taken. */
+interface Grouped {
+  causes: Cause[];
+  left: number;
+}
+
+/** Groups findings by causes. @param beginning the remedy that is taken first; else that of the gravest finding is */
+function grouped(
+  judge: Judge,
+  findings: Finding[],
+  isOver: () => boolean,
+  beginning: Beginning | null = null,
+): Grouped {
+  const { today } = judge;
   const causes: Cause[] = [];
   let left = findings;
   /** The setup with the first remedy of every cause so far. */
@@ -47,11 +80,13 @@ export function causesOf(
   /** Findings whose repair another fault spoils. */
   const later = new Set<Finding>();
   while (left.length > 0) {
-    const next = left.find((one) => !later.has(one)) ?? left[0];
+    const first = causes.length === 0 ? beginning : null;
+    const next = first?.finding ?? left.find((one) => !later.has(one)) ?? left[0];
     const isLate = isOver();
     const repairs = isLate ? [] : repairsOf(judge, next, mended);
+    if (first) repairs.unshift(first.repair);
     const [best] = repairs;
-    if (best?.isOutdone && !later.has(next)) {
+    if (best?.isOutdone && !first && !later.has(next)) {
       later.add(next);
       continue;
     }
@@ -70,7 +105,7 @@ export function causesOf(
     });
     left = left.filter((one) => !brings.includes(one));
   }
-  return causes.sort((a, b) => findings.indexOf(a.finding) - findings.indexOf(b.finding));
+  return { causes, left: leftWrong(mended) };
 }
 
 /** The findings of a list that a setup does not have any more. */

@@ -3,6 +3,7 @@ import type { Finding } from '../findings/finding.ts';
 import { findingsOf, levelFindings } from '../findings/findings.ts';
 import type { Setup } from '../setup/schema.ts';
 import { Judge } from './judge.ts';
+import { AS_MEANT, type Beginning, beginningsOf, leftWrong } from './lookAhead.ts';
 import { type Remedy, remedyOf, repairsOf } from './remedies.ts';
 import { OFF_FROM_DB } from './weights.ts';
 
@@ -21,22 +22,40 @@ export interface Mended {
 
 /** A setup that is not mended after so many steps goes round in a circle. */
 const MOST_STEPS = 200;
+/** Where the straight way leaves something wrong, and is no longer than this, other ways are tried … */
+const MOST_STRAIGHT = 20;
+/** … until they took so many steps together. */
+const MOST_LOOKED_AHEAD = 200;
 
 /**
  * Takes the first remedy of the gravest cause, again and again, until neither a stop nor a warning has a remedy left. Then the levels
  * that are still off their wishes by less than a warning are set; a room without a fault keeps its own. What is wanted is never
- * given up.
+ * given up. Where something is left wrong at the end, other remedies are followed to their end too, step by step from the first,
+ * and the way that ends nearest to what is wanted is taken (a rollout of the straight way).
  * @param today `YYYY-MM-DD`
  */
 export function mend(setup: Setup, today: string): Mended {
-  const mender = new Mender(setup, today);
-  while (mender.steps.length < MOST_STEPS && mender.step());
-  if (mender.steps.length > 0) while (mender.steps.length < MOST_STEPS && mender.setLevel());
-  const now = mender.setup;
+  const judge = new Judge(setup, today);
+  const leftOf = ({ setup }: Mender) => leftWrong(judge.judge(setup));
+  let best = new Mender(setup, today).mended();
+  let left = leftOf(best);
+  let stepsLeft = best.steps.length > MOST_STRAIGHT ? 0 : MOST_LOOKED_AHEAD;
+  for (let at = 0; at <= best.steps.length && left >= AS_MEANT && stepsLeft > 0; at++) {
+    for (const beginning of best.before(at).beginnings()) {
+      if (stepsLeft <= 0 || left < AS_MEANT) break;
+      const other = best.before(at);
+      other.take(beginning);
+      const otherLeft = leftOf(other.mended());
+      stepsLeft -= other.steps.length - at;
+      if (otherLeft < left) [best, left] = [other, otherLeft];
+    }
+  }
   return {
-    setup: now,
-    steps: mender.steps,
-    stopStands: openFindings(now, findingsOf(now, today)).some(({ severity }) => severity === 'stop'),
+    setup: best.setup,
+    steps: best.steps,
+    stopStands: openFindings(best.setup, findingsOf(best.setup, today)).some(
+      ({ severity }) => severity === 'stop',
+    ),
   };
 }
 
@@ -44,6 +63,8 @@ export function mend(setup: Setup, today: string): Mended {
 class Mender {
   setup: Setup;
   readonly steps: MendingStep[] = [];
+  /** The setup before each step. */
+  private readonly setups: Setup[] = [];
   private readonly today: string;
   /** The findings that had no remedy; they are looked at again once nothing else is left to mend. */
   private readonly without = new Set<string>();
@@ -59,11 +80,39 @@ class Mender {
     this.seen.add(JSON.stringify(setup));
   }
 
-  /** Takes the next step. @returns whether there was one */
-  step(): boolean {
-    const findings = openFindings(this.setup, findingsOf(this.setup, this.today)).filter(
-      ({ severity }) => severity !== 'note',
+  /** Mends what is left. @returns itself */
+  mended(): this {
+    while (this.steps.length < MOST_STEPS && this.step());
+    if (this.steps.length > 0) while (this.steps.length < MOST_STEPS && this.setLevel());
+    return this;
+  }
+
+  /** Returns one that took the same steps as far as before one of them. */
+  before(at: number): Mender {
+    const other = new Mender(this.setups[0] ?? this.setup, this.today);
+    this.steps.slice(0, at).forEach((step, i) => {
+      other.push(step, this.setups[i + 1] ?? this.setup);
+    });
+    return other;
+  }
+
+  /** The first steps that could be taken now, those of the gravest findings first. */
+  beginnings(): Beginning[] {
+    const judge = new Judge(this.setup, this.today);
+    return beginningsOf(judge, this.open()).filter(
+      ({ repair }) => !this.seen.has(JSON.stringify(repair.after.setup)),
     );
+  }
+
+  /** Takes a step. */
+  take({ judge, finding, repair }: Beginning): void {
+    const { id, code, message } = finding;
+    this.push({ finding: { id, code, message }, remedy: remedyOf(judge.first, repair) }, repair.after.setup);
+  }
+
+  /** Takes the next step. @returns whether there was one */
+  private step(): boolean {
+    const findings = this.open();
     if (findings.length === 0) return false;
     const judge = new Judge(this.setup, this.today);
     const open = findings.filter(({ id }) => !this.without.has(id));
@@ -82,7 +131,7 @@ class Mender {
   }
 
   /** Sets a level that is off its wish. @returns whether there was one */
-  setLevel(): boolean {
+  private setLevel(): boolean {
     const judge = new Judge(this.setup, this.today);
     const off = openFindings(this.setup, levelFindings(this.setup, this.today, OFF_FROM_DB));
     return off.some((one) => this.isMended(judge, one, true));
@@ -101,10 +150,20 @@ class Mender {
       this.without.add(finding.id);
       return false;
     }
-    this.seen.add(key);
-    const { id, code, message } = finding;
-    this.steps.push({ finding: { id, code, message }, remedy: remedyOf(judge.first, repair) });
-    this.setup = repair.after.setup;
+    this.take({ judge, finding, repair });
     return true;
+  }
+
+  private open(): Finding[] {
+    return openFindings(this.setup, findingsOf(this.setup, this.today)).filter(
+      ({ severity }) => severity !== 'note',
+    );
+  }
+
+  private push(step: MendingStep, after: Setup): void {
+    this.seen.add(JSON.stringify(after));
+    this.steps.push(step);
+    this.setups.push(this.setup);
+    this.setup = after;
   }
 }

@@ -51,8 +51,9 @@ const ABOUT_LEVELS = new Set<Finding['code']>(['off-level', 'player-volume']);
 /**
  * Searches for repairs of a finding, the best first. Where its source is off its wishes by the same everywhere, that is a cause of its
  * own: the search goes on as if it were right, so that no other level makes up for it.
+ * @param isThorough whether two acts together are tried even where a single one does
  */
-export function repairsOf(judge: Judge, finding: Finding, from = judge.first): Repair[] {
+export function repairsOf(judge: Judge, finding: Finding, from = judge.first, isThorough = false): Repair[] {
   const scene = finding.scenes?.[0] ?? null;
   const offDb =
     finding.source === null || ABOUT_LEVELS.has(finding.code)
@@ -60,7 +61,7 @@ export function repairsOf(judge: Judge, finding: Finding, from = judge.first): R
       : offEverywhere(judge, from, finding.source);
   if (offDb !== 0) {
     const found = new Search(judge, evened(judge, from, finding.source as string, offDb), finding, scene)
-      .repairs()
+      .repairs(isThorough)
       .flatMap(({ acts, handwork }): Repair[] => {
         const setup = attempt(from.setup, asEdit(acts));
         const after = setup && judge.judge(setup, from);
@@ -70,7 +71,7 @@ export function repairsOf(judge: Judge, finding: Finding, from = judge.first): R
       });
     if (found.length > 0) return withoutNewStops(judge, from, found);
   }
-  return withoutNewStops(judge, from, new Search(judge, from, finding, scene).repairs());
+  return withoutNewStops(judge, from, new Search(judge, from, finding, scene).repairs(isThorough));
 }
 
 /** Tells whether a repair makes a track another one: then what is found is found at other places. */

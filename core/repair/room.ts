@@ -14,6 +14,7 @@ export class Room {
   readonly judged: Judged;
   private readonly judge: Judge;
   private readonly leading = new Map<string, Set<string>>();
+  private leadingSomewhere: Set<string> | null = null;
 
   constructor(judge: Judge, judged: Judged) {
     this.judge = judge;
@@ -89,6 +90,17 @@ export class Room {
       for (const edge of entering[node]) if (!edge.cut && sounds(edge, scene)) found.add(edge.from);
     const places = new Set([...found].map((node) => nodes[node].id));
     this.leading.set(key, places);
+    return places;
+  }
+
+  /**
+   * The places that may be meant to lead to a destination: those that do, and those that lead nowhere, of which the connection may be
+   * the one that is wrong.
+   */
+  mayLeadTo(destination: Destination): Set<string> {
+    this.leadingSomewhere ??= new Set(this.judged.destinations.flatMap((one) => [...this.leadingTo(one)]));
+    const places = new Set(this.leadingTo(destination));
+    for (const { id } of this.judged.graph.nodes) if (!this.leadingSomewhere.has(id)) places.add(id);
     return places;
   }
 

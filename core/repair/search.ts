@@ -29,8 +29,11 @@ const OUTDONE_BY = 150;
 const WAY_COSTS = 3;
 /** As many beginnings are followed by a second act, and as many by a third. */
 const FOLLOWED = [8, 4];
-/** … and beside them so many that only bring the sound further on its way. */
+/** … and beside them so many that only bring the sound further on its way, and so many of those that do so without harm. */
 const FURTHEST_FOLLOWED = 2;
+const HARMLESS_FOLLOWED = 3;
+/** … and the nearest ones that solve what is looked for, whatever harm they do. */
+const SOLVING_FOLLOWED = 3;
 /** As many things that an act made worse are mended by the next one. */
 const FIXED_AFTER = 2;
 /** As many things that a repair leaves wrong with its source are looked at. */
@@ -46,7 +49,7 @@ const SETTINGS = new Set<Target['code']>([
   'own-clock',
 ]);
 /** No more acts than this are tried in one search. */
-const MOST_TRIED = 600;
+const MOST_TRIED = 900;
 
 /** Acts that solve what a finding is about, without anything else getting worse. */
 export interface Repair {
@@ -90,8 +93,9 @@ export class Search {
   /**
    * Returns the repairs, the best first; none where nothing within three acts solves it without harm, and none for what the measure
    * does not know: nothing could show that it is solved.
+   * @param isThorough whether two acts together are tried even where a single one does
    */
-  repairs(): Repair[] {
+  repairs(isThorough = false): Repair[] {
     if (weightOf(this.target, this.from, this.from) < SOLVED) return [];
     const room = new Room(this.judge, this.from);
     const singles = this.tryAll(movesFor(room, this.target, this.scene), null);
@@ -99,6 +103,7 @@ export class Search {
     let found = this.accepted(singles);
     if (found.length === 0) found = this.accepted(this.tryAll(rebuildingsFor(room, this.target), null));
     if (
+      !isThorough &&
       found.length > 0 &&
       !this.isPromising(singles, found[0]) &&
       !this.isOutdone(found[0], singles) &&
@@ -249,11 +254,17 @@ export class Search {
     const nearest = [...layer].sort(
       (a, b) => a.after.total - b.after.total || reached(b) - reached(a) || a.order - b.order,
     );
-    const furthest = nearest
-      .slice(count)
-      .sort((a, b) => reached(b) - reached(a))
-      .slice(0, FURTHEST_FOLLOWED);
-    return [...nearest.slice(0, count), ...furthest];
+    const furthest = nearest.slice(count).sort((a, b) => reached(b) - reached(a));
+    const harmless = furthest.filter(({ isWorse }) => !isWorse).slice(0, HARMLESS_FOLLOWED);
+    const solving = nearest.filter(({ isSolved }) => isSolved).slice(0, SOLVING_FOLLOWED);
+    return [
+      ...new Set([
+        ...nearest.slice(0, count),
+        ...solving,
+        ...harmless,
+        ...furthest.slice(0, FURTHEST_FOLLOWED),
+      ]),
+    ];
   }
 
   private accepted(layer: Tried[]): Repair[] {

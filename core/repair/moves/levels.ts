@@ -23,7 +23,9 @@ export function levelMoves(
   const byDb = wishDb - arrival.gainDb;
   const moves: { gainDb: number; candidate: Candidate }[] = [];
   const put = (now: number, make: (gainDb: number) => Candidate) => {
-    const gainDb = inRange(now + byDb);
+    // Where several controls are off, one alone cannot make up for it: each goes back to 0 dB.
+    const isFurther = Math.abs(now) < 1 || Math.sign(now) === Math.sign(byDb);
+    const gainDb = inRange(now + byDb) ?? (isFurther ? null : 0);
     if (gainDb !== null) moves.push({ gainDb, candidate: make(gainDb) });
   };
   put(source.levelDb, (levelDb) => ({

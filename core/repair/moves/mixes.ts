@@ -16,7 +16,7 @@ export function mixMoves(room: Room, about: About): Candidate[] {
 function exchangedInputs(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const destination = room.destination(destinationId);
   if (!destination) return [];
-  const leading = room.leadingTo(destination);
+  const leading = room.mayLeadTo(destination);
   return room.setup.mixes
     .filter(({ id }) => leading.has(id))
     .flatMap((mix) =>

@@ -175,7 +175,7 @@ function openedInputs(room: Room, source: string, destination: Destination): Can
 /** Mixes that lead to the destination take in what carries the source on their machine. */
 function newInputs(room: Room, source: string, destination: Destination): Candidate[] {
   const { setup } = room;
-  const leading = room.leadingTo(destination);
+  const leading = room.mayLeadTo(destination);
   const own = room.source(source);
   const device = own && room.deviceOf(own);
   return setup.mixes

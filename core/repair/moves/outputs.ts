@@ -288,7 +288,7 @@ const CABLE_MS = 6;
 function cables(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
   const destination = room.destination(destinationId);
-  const leading = destination ? room.leadingTo(destination) : new Set<string>();
+  const mayLead = destination ? room.mayLeadTo(destination) : new Set<string>();
   const isFree = (id: string) => !setup.links.some(({ to }) => to === id);
   const inputsOn = (machine: string | undefined) =>
     setup.devices.filter((one) => one.machine === machine && one.direction === 'in' && isFree(one.id));
@@ -303,26 +303,32 @@ function cables(room: Room, { source, destination: destinationId }: About): Cand
         }),
       ),
     );
+  const isWanted = destination !== undefined && room.wishDb(source, destination) !== null;
   const begun = setup.links
-    .filter(({ to }) => leading.has(to))
+    .filter(({ to }) => mayLead.has(to))
     .flatMap((link) => {
       const machine = room.device(link.from)?.machine;
       const brings = room.passes(source, link.from);
-      return setup.devices
-        .filter((one) => one.machine === machine && one.direction === 'out' && one.id !== link.from)
-        .filter(({ id }) =>
-          brings ? !room.passes(source, id) && room.sourcesAt(id).length > 0 : room.passes(source, id),
-        )
-        .map(
-          (one): Candidate => ({
-            label: `Let “${link.name}” start at “${one.name}”`,
-            fault: `“${link.name}” starts at “${room.name(link.from)}”, not at “${one.name}”`,
-            edits: [{ edit: 'updateLink', id: link.id, values: { from: one.id } }],
-          }),
-        );
+      return (
+        setup.devices
+          .filter((one) => one.machine === machine && one.direction === 'out' && one.id !== link.from)
+          // What is wanted may come at another level from another output.
+          .filter(({ id }) =>
+            brings && !isWanted
+              ? !room.passes(source, id) && room.sourcesAt(id).length > 0
+              : room.passes(source, id) || (brings && room.sourcesAt(id).length > 0),
+          )
+          .map(
+            (one): Candidate => ({
+              label: `Let “${link.name}” start at “${one.name}”`,
+              fault: `“${link.name}” starts at “${room.name(link.from)}”, not at “${one.name}”`,
+              edits: [{ edit: 'updateLink', id: link.id, values: { from: one.id } }],
+            }),
+          )
+      );
     });
   const ends = setup.devices.filter(
-    ({ id, direction, kind }) => direction === 'in' && kind === 'physical' && leading.has(id) && isFree(id),
+    ({ id, direction, kind }) => direction === 'in' && kind === 'physical' && mayLead.has(id) && isFree(id),
   );
   const fresh = setup.devices
     .filter(
