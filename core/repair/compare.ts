@@ -83,9 +83,14 @@ export function worse(before: Judged, after: Judged): Trouble[] {
 function* eachWorse(before: Judged, after: Judged): Generator<Trouble> {
   const { scenes } = after.setup;
   const all = scenes.length > 0 ? scenes.map(({ id }) => id) : [''];
-  yield* compared(before.flaws, after.flaws, all);
+  for (const one of compared(before.flaws, after.flaws, all)) if (!isOldLine(before, one)) yield one;
   for (const [id, { troubles }] of after.bySource)
     yield* compared(before.bySource.get(id)?.troubles ?? [], troubles, all);
+}
+
+/** Tells whether a line was as bad before, though nothing was heard over it: a sound that comes over it brings that along. */
+function isOldLine({ setup }: Judged, { kind, detail }: Trouble): boolean {
+  return kind === 'line' && setup.links.some(({ id }) => detail?.endsWith(` ${id}`));
 }
 
 function* compared(was: Trouble[], is: Trouble[], all: string[]): Generator<Trouble> {

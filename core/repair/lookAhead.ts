@@ -2,6 +2,7 @@ import type { Finding } from '../findings/finding.ts';
 import type { Judge, Judged } from './judge.ts';
 import { repairsOf } from './remedies.ts';
 import type { Repair } from './search.ts';
+import type { TroubleKind } from './weights.ts';
 
 /** A step that could be taken first: a repair of one finding, with what judged it. */
 export interface Beginning {
@@ -16,14 +17,22 @@ export const AS_MEANT = 2;
 const FINDINGS_LOOKED_AT = 6;
 const REPAIRS_LOOKED_AT = 8;
 
-/** How much of what is wanted is still wrong: what arrives where, and what is heard alone. What is about lines and settings alone is left out. */
+/**
+ * How much of what is wanted is still wrong: what arrives where, and what is heard alone. A device that stays turned down counts: other
+ * levels made up for it. What is about lines and other settings alone is left out.
+ */
 export function leftWrong({ bySource, flaws }: Judged): number {
   let sum = 0;
   for (const { troubles } of [...bySource.values(), { troubles: flaws }])
-    for (const { kind, destination, weight } of troubles)
-      if (destination !== null || kind === 'shared' || kind === 'unheard' || kind === 'loop') sum += weight;
+    for (const { kind, destination, weight } of troubles) {
+      if (kind === 'deviceDown') sum += AS_MEANT;
+      else if (destination !== null || COUNTED.has(kind)) sum += weight;
+    }
   return sum;
 }
+
+/** What counts though it is about no destination. */
+const COUNTED = new Set<TroubleKind>(['shared', 'unheard', 'loop']);
 
 /** Returns the different first steps that come nearer to what is wanted, those of the first findings first. */
 export function beginningsOf(judge: Judge, findings: Finding[], from = judge.first): Beginning[] {

@@ -124,6 +124,11 @@ const HIDING: [room: string, one: string, other: string][] = [
     'viewers.pickup takes boathouse.call',
     'records.pickup takes boathouse.headset',
   ],
+  [
+    'planned: two computers and a desk',
+    'lock-paddle-pickup takes streaming.narrator-feed',
+    'narrator-pickup takes streaming.lock-paddle.in',
+  ],
   // Both ends of a way are wrong: neither step alone brings the sound to where it is wanted.
   [
     'planned: two computers',
@@ -145,6 +150,9 @@ const HIDING: [room: string, one: string, other: string][] = [
     'viewers-feed takes sluicebox.phones instead of sluicebox.game',
   ],
   ['two computers, no desk', 'link-1 starts at boathouse.mic-on', 'open capture.pickup on music'],
+  ['two machines with a desk', 'desk-feed 15 dB up', 'sluicebox.mic turned down'],
+  // The right way brings the hum of its line along.
+  ['two computers, no desk', 'mic.pickup takes loft.call', 'link-3 hums'],
 ];
 
 describe('faults that hide each other are mended as it was meant', () => {

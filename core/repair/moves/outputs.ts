@@ -1,6 +1,6 @@
 import { notTaken, takenPairs } from '../../setup/devicePairs.ts';
 import { nameOf, type SimpleEdit } from '../../setup/edits.ts';
-import { DEFAULT_DEVICE, isPlugged, type Setup, type Source } from '../../setup/schema.ts';
+import { DEFAULT_DEVICE, isPlugged, type Pickup, type Setup, type Source } from '../../setup/schema.ts';
 import type { Device, Machine, Mix } from '../../setup/wiring.ts';
 import { listed } from '../../words/figures.ts';
 import type { About, Candidate } from '../candidate.ts';
@@ -15,6 +15,7 @@ export function outputs(room: Room, about: About): Candidate[] {
     ...defaultOutputs(room, source),
     ...mixOutputs(room, source.id),
     ...pickupTakes(room, about),
+    ...takesExchanged(room, about),
     ...hearing(room, about),
     ...hearingWhatIsWanted(room, about),
     ...chatExchanged(room),
@@ -171,6 +172,35 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
           }),
         );
     });
+}
+
+/** A pickup that leads to the destination, and one that the source comes to, each take what the other takes. */
+function takesExchanged(room: Room, { source, destination: destinationId }: About): Candidate[] {
+  const destination = room.destination(destinationId);
+  if (!destination || room.wishDb(source, destination) === null) return [];
+  const leading = room.leadingTo(destination);
+  const taken = ({ takes, pairs }: Pickup) => ({
+    values: { takes, ...(pairs && { pairs }) },
+    clear: pairs ? undefined : (['pairs'] as const),
+  });
+  const given = (to: Pickup, from: Pickup): SimpleEdit => {
+    const { values, clear } = taken(from);
+    return { edit: 'updatePickup', id: to.id, values, ...(clear && to.pairs && { clear: [...clear] }) };
+  };
+  return room.setup.pickups
+    .filter(({ id }) => leading.has(id) && !room.passes(source, id))
+    .flatMap((one) =>
+      room.setup.pickups
+        .filter(({ id, takes }) => id !== one.id && takes !== one.takes && room.passes(source, id))
+        .map((other): Candidate => {
+          const names = `“${room.name(one.takes)}” and “${room.name(other.takes)}”`;
+          return {
+            label: `Exchange ${names} in the recorder, so that each goes to the tracks of the other`,
+            fault: `${names} are exchanged in the recorder: each goes to the tracks of the other`,
+            edits: [given(one, other), given(other, one)],
+          };
+        }),
+    );
 }
 
 /** Tells whether a device or an app carries something that is wanted where a pickup is sent to. */
