@@ -1,4 +1,4 @@
-import { useState } from 'react';
+import { memo, useState } from 'react';
 import type { Finding } from '../../../core/findings/finding.ts';
 import type { CauseReport } from '../../../core/repair/report.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
@@ -18,20 +18,24 @@ interface FindingCardProps {
   /** Whether its route cards are shown elsewhere already. */
   withoutCards: boolean;
   /** Goes to the cell that one of its findings is about. */
-  onGo: (finding: Finding) => void;
-  onOpen: () => void;
+  onGo: (cause: ShownCause, finding: Finding) => void;
+  onOpen: (cause: ShownCause) => void;
   onApply: (edit: Edit) => void;
 }
 
-/** A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. */
-export function FindingCard({
-  cause: { finding, brings, report: known },
+/**
+ * A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. A key on
+ * the board leaves those alone that stay as they are.
+ */
+export const FindingCard = memo(function FindingCard({
+  cause,
   open,
   withoutCards,
   onGo,
   onOpen,
   onApply,
 }: FindingCardProps) {
+  const { finding, brings, report: known } = cause;
   const report = typeof known === 'string' ? null : known;
   const measured = useHeard()?.confirmed.get(finding.id);
   const others = brings.length - 1;
@@ -45,7 +49,7 @@ export function FindingCard({
       <button
         type="button"
         aria-expanded={open}
-        onClick={onOpen}
+        onClick={() => onOpen(cause)}
         className="block w-full text-left hover:text-water"
       >
         <span className="flex items-center gap-2 text-[13px]">
@@ -76,13 +80,13 @@ export function FindingCard({
                 : 'Looking for what mends this …'}
             </p>
           )}
-          {others > 0 && <Brought brings={brings.slice(1)} onGo={onGo} />}
+          {others > 0 && <Brought brings={brings.slice(1)} onGo={(one) => onGo(cause, one)} />}
           <MeantForm brings={brings} onApply={onApply} />
         </div>
       )}
     </li>
   );
-}
+});
 
 /** The others that one cause brings, folded. */
 function Brought({ brings, onGo }: { brings: Finding[]; onGo: (finding: Finding) => void }) {

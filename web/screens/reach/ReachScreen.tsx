@@ -9,14 +9,16 @@ import { fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
 import { intentOf } from '../../../core/reach/intent.ts';
 import { faderEdit } from '../../../core/reach/linkedCells.ts';
 import { reachOf } from '../../../core/reach/reach.ts';
+import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
-import { useCauses } from '../../causes.tsx';
+import { type ShownCause, useCauses } from '../../causes.tsx';
 import { Blank, Button, fieldClass, ScreenTitle } from '../../parts/controls.tsx';
 import { goTo } from '../../parts/goTo.ts';
 import { KeyLegend } from '../../parts/KeyLegend.tsx';
 import { SidePanel } from '../../parts/SidePanel.tsx';
 import { Term } from '../../parts/Term.tsx';
+import { useSteady } from '../../parts/useSteady.ts';
 import { useSetup } from '../../setupContext.tsx';
 import { findingsByCell, GRAVEST, knownReach } from '../../setupFindings.ts';
 import { Board, inGroups } from './Board.tsx';
@@ -119,6 +121,29 @@ export function ReachScreen() {
     });
   }, [hash, key]);
 
+  const here = findings.find((one) => one.source === source?.id && one.destination === destination?.id);
+  const causeOf = (id: string | undefined) =>
+    causes.find(({ brings }) => brings.some((one) => one.id === id))?.finding.id ?? id;
+  const openId = opened ?? causeOf(here?.id) ?? causes[0]?.finding.id;
+  const placeAt = (finding: Finding) => {
+    const row = setup.sources.findIndex(({ id }) => id === finding.source);
+    const column = destinations.findIndex(({ id }) => id === finding.destination);
+    if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
+  };
+  const goToFinding = useSteady((cause: ShownCause, finding: Finding) => {
+    placeAt(finding);
+    setOpened(cause.finding.id);
+  });
+  const openCause = useSteady(({ finding }: ShownCause) => {
+    setOpened(openId === finding.id ? '' : finding.id);
+    placeAt(finding);
+  });
+  const applyRemedy = useSteady((edit: Edit) => {
+    applied.current = true;
+    actions.edit(edit);
+    setOpened(null);
+  });
+
   if (!source || !destination) {
     return (
       <Blank title="There is nothing to route yet">
@@ -133,10 +158,6 @@ export function ReachScreen() {
     );
   }
 
-  const here = findings.find((one) => one.source === source.id && one.destination === destination.id);
-  const causeOf = (id: string | undefined) =>
-    causes.find(({ brings }) => brings.some((one) => one.id === id))?.finding.id ?? id;
-  const openId = opened ?? causeOf(here?.id) ?? causes[0]?.finding.id;
   const shown = isLong ? causes : causes.filter((one, index) => index < SHOWN || one.finding.id === openId);
   const stops = causes.filter(({ finding }) => finding.severity === 'stop').length;
   const used = setup.tracks.length;
@@ -261,26 +282,11 @@ export function ReachScreen() {
                 <FindingCard
                   key={cause.finding.id}
                   cause={cause}
-                  onGo={(one) => {
-                    const row = setup.sources.findIndex(({ id }) => id === one.source);
-                    const column = destinations.findIndex(({ id }) => id === one.destination);
-                    if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
-                    setOpened(cause.finding.id);
-                  }}
                   open={openId === cause.finding.id}
                   withoutCards={cause.finding === here}
-                  onOpen={() => {
-                    const { id, source: about, destination: there } = cause.finding;
-                    setOpened(openId === id ? '' : id);
-                    const row = setup.sources.findIndex((one) => one.id === about);
-                    const column = destinations.findIndex((one) => one.id === there);
-                    if (row >= 0) setPlace({ row, column: column >= 0 ? column : at.column });
-                  }}
-                  onApply={(edit) => {
-                    applied.current = true;
-                    actions.edit(edit);
-                    setOpened(null);
-                  }}
+                  onGo={goToFinding}
+                  onOpen={openCause}
+                  onApply={applyRemedy}
                 />
               ))}
             </ul>

@@ -39,6 +39,8 @@ export function cellState(
 ): CellState {
   const gainDb = reach.at(source, destination)?.gainDb ?? null;
   const wantedDb = intent.at(source, destination);
+  if (findings.length === 0)
+    return { gainDb, wantedDb, verdict: gainDb === null ? 'closed' : 'open', findings: [] };
   const mine = findings.filter((one) => one.source === source && one.destination === destination);
   const marks = new Set(mine.map(({ code }) => markOf(code)));
   const mark = MARKS.find((one) => marks.has(one));
