@@ -1,5 +1,6 @@
 import { resolve } from 'node:path';
 import { nameOf } from '../core/setup/edits.ts';
+import { clocksApart } from '../core/sounding/apart.ts';
 import { REPETITIONS } from '../core/sounding/code.ts';
 import { soundRoom } from '../core/sounding/sounding.ts';
 import { readSoundedTracks, writeCodes } from '../server/media/soundingFiles.ts';
@@ -47,6 +48,7 @@ export async function readRecording(
           ? `The room does what the setup says, for ${heard.length} of ${setup.sources.length} sources.`
           : '',
       ...differences.map(({ message }) => message),
+      ...clocksApart(setup, heard),
       ...causes.flatMap(({ name, handwork, label }) => [
         `In your room: ${name}.`,
         ...handwork.map((step) => `  To mend the room: ${step}`),

@@ -39,16 +39,18 @@ const MOST_CAUSES = 12;
  * the one that ends nearest to what is wanted becomes the first.
  * @param today `YYYY-MM-DD`
  * @param isOver asked before each cause; once it is true, the findings that are left stand alone, without a remedy
+ * @param looksAhead false where the findings are not all that is wrong: then something is left wrong whatever is done
  */
 export function causesOf(
   setup: Setup,
   today: string,
   findings: Finding[] = openFindings(setup, findingsOf(setup, today)),
   isOver: () => boolean = () => false,
+  looksAhead = true,
 ): Cause[] {
   const judge = new Judge(setup, today);
   let best = grouped(judge, findings, isOver);
-  if (best.left >= AS_MEANT && best.causes.length <= MOST_CAUSES && !isOver()) {
+  if (looksAhead && best.left >= AS_MEANT && best.causes.length <= MOST_CAUSES && !isOver()) {
     const grave = findings.filter(({ severity }) => severity !== 'note');
     for (const beginning of beginningsOf(judge, grave).slice(0, MOST_LOOKED_AHEAD)) {
       if (best.left < AS_MEANT || isOver()) break;

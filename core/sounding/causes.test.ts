@@ -26,7 +26,7 @@ function readingOf(setup: Setup, room: Setup) {
   return {
     cells,
     tracks: setup.tracks.map(({ id }) => id),
-    heard: heard.map((source) => ({ source, fromS: 0, toS: 30 })),
+    heard: heard.map((source) => ({ source, fromS: 0, toS: 30, driftPpm: 0 })),
     unheard: setup.sources.map(({ id }) => id).filter((id) => !heard.includes(id)),
   };
 }

@@ -60,6 +60,8 @@ function causesNow(setup: Setup, today: string, usual: ReadonlySet<string>) {
     setup,
     today,
     findingsOf(setup, today).filter(({ id, severity }) => severity !== 'note' && !usual.has(id)),
+    () => false,
+    false,
   );
 }
 

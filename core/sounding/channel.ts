@@ -123,18 +123,26 @@ export class ChannelReader {
   }
 
   /**
-   * Reads every arrival on a channel.
+   * Reads every arrival of some sources on a channel.
    * @param samples are overwritten by what is left when all that was read is taken out
    * @param isLossy whether the channel was coded with loss
    * @param stretches when each source sounds, as far as is known; better ones that are seen here are put in their place
+   * @param sources whose codes are looked for; all where none are named
+   * @param known what was read of them on this channel before, and is not in the samples any more
    */
-  read(samples: Float32Array, stretches: (Stretch | null)[], isLossy = false): ChannelReading {
-    const found: CodeArrival[] = [];
+  read(
+    samples: Float32Array,
+    stretches: (Stretch | null)[],
+    isLossy = false,
+    sources: ReadonlySet<number> | null = null,
+    known: CodeArrival[] = [],
+  ): ChannelReading {
+    const found = [...known];
     const share = isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
     let isWhole = true;
     for (let turn = 0; turn < MOST_ROUNDS; turn++) {
       const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
-      const seen = this.seenNow(samples, max(QUIETEST, share * loudest));
+      const seen = this.seenNow(samples, max(QUIETEST, share * loudest), sources);
       if (seen.length === 0) break;
       let isAnyTaken = false;
       for (const one of seen) {
@@ -170,7 +178,7 @@ export class ChannelReader {
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
-  private seenNow(samples: Float32Array, quietest: number): CodeSight[] {
+  private seenNow(samples: Float32Array, quietest: number, sources: ReadonlySet<number> | null): CodeSight[] {
     this.fold(samples, 0, samples.length);
     const sound = this.spectra.spectrumOf(this.folded);
     const weights = this.spectra.weightsFor(sound);
@@ -183,6 +191,7 @@ export class ChannelReader {
     const least = max(LEAST_HEIGHT, OVER_DECOYS * decoyHeight);
     const seen: CodeSight[] = [];
     this.codes.forEach((code, index) => {
+      if (sources && !sources.has(code.source)) return;
       this.spectra.correlate(sound, code, weights, lags);
       const spread = robustSpread(lags);
       const first = highest(lags);

@@ -1,5 +1,6 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
 import { around, ChannelReader, type ChannelReading, type CodeArrival, type Stretch } from './channel.ts';
+import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { halved } from './halved.ts';
 import { PeriodSpectra, READ_RATE } from './spectra.ts';
@@ -29,10 +30,18 @@ export interface CodedSource {
   sides: CodeSides;
 }
 
+/** When a source that was heard on some track began and ended (s), and by how much its clock runs fast against the recorder's (ppm). */
+export interface HeardSource {
+  source: string;
+  fromS: number;
+  toS: number;
+  driftPpm: number;
+}
+
 export interface ReadSounding {
   cells: MeasuredCell[];
-  /** When each source that was heard on some track began and ended (s). */
-  heard: { source: string; fromS: number; toS: number }[];
+  /** The sources that were heard on some track. */
+  heard: HeardSource[];
   unheard: string[];
 }
 
@@ -72,22 +81,22 @@ function readWith(
   const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
   const reader = new ChannelReader(spectra, codes, decoys);
   const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halved(one.samples) }));
+  const groups = new ClockReader(makeFft, spectra).groups(
+    channels.map(({ samples }) => samples),
+    codes,
+  );
   const stretches: (Stretch | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
-    const rest = channel.samples.slice();
-    const reading = reader.read(rest, stretches, channel.isLossy);
+    const reading = readChannel(reader, channel, stretches, groups);
     onProgress((at + 1) / (2 * channels.length));
-    return { ...channel, rest, ...reading };
+    return { ...channel, ...reading };
   });
   // What was read while it was not yet sure when a source sounds is read again.
   for (const [at, channel] of read.entries()) {
     const isSure =
       channel.isWhole &&
       channel.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
-    if (!isSure) {
-      channel.rest.set(channel.samples);
-      Object.assign(channel, reader.read(channel.rest, stretches, channel.isLossy));
-    }
+    if (!isSure) Object.assign(channel, readChannel(reader, channel, stretches, groups));
     onProgress((channels.length + at + 1) / (2 * channels.length));
   }
   const cells = sources.flatMap(({ id }, source) => {
@@ -105,14 +114,16 @@ function readWith(
           return side === undefined ? [] : [{ ...arrival, channel: index, side }];
         }),
       );
-      return stretch ? [...found, ...fainter(reader, on, own, found, stretch)] : found;
+      return stretch ? [...found, ...fainter(reader, on, source, own, found, stretch)] : found;
     });
     return cellsOf(id, perTrack, tracks, own.length);
   });
   const heard = sources.flatMap(({ id }, source) => {
     const stretch = stretches[source];
     if (!stretch || !cells.some((cell) => cell.source === id)) return [];
-    return [{ source: id, fromS: stretch.from / READ_RATE, toS: stretch.to / READ_RATE }];
+    const drift = groups.find((one) => one.sources.has(source))?.drift ?? 0;
+    const [fromS, toS] = [stretch.from, stretch.to].map((frame) => frame / READ_RATE / (1 - drift));
+    return [{ source: id, fromS, toS, driftPpm: drift === 0 ? 0 : -1e6 * drift }];
   });
   return {
     cells,
@@ -123,7 +134,37 @@ function readWith(
 
 /** A channel, and what was read of it. */
 interface ReadChannel extends Distinct, ChannelReading {
-  rest: Float32Array;
+  /** What was left of it, by the clock of a source. */
+  restFor: (source: number) => Float32Array;
+}
+
+/**
+ * Reads a channel by one clock after the other. Where there are several, the first are read once more, without what was in their way.
+ */
+function readChannel(
+  reader: ChannelReader,
+  { samples, isLossy }: Distinct,
+  stretches: (Stretch | null)[],
+  groups: ClockGroup[],
+): ChannelReading & Pick<ReadChannel, 'restFor'> {
+  const readings = new Map<ClockGroup, ChannelReading & { rest: Float32Array }>();
+  let rest = samples;
+  let drift = 0;
+  for (const group of [...groups, ...groups.slice(0, -1)]) {
+    rest = retimed(rest, drift, group.drift);
+    drift = group.drift;
+    const before = readings.get(group);
+    const known = before ? [...before.arrivals, ...before.faint] : [];
+    readings.set(group, { ...reader.read(rest, stretches, isLossy, group.sources, known), rest });
+  }
+  const all = [...readings.values()];
+  return {
+    arrivals: all.flatMap(({ arrivals }) => arrivals),
+    faint: all.flatMap(({ faint }) => faint),
+    isWhole: all.every(({ isWhole }) => isWhole),
+    restFor: (source) =>
+      readings.get(groups.find(({ sources }) => sources.has(source)) ?? groups[0])?.rest ?? rest,
+  };
 }
 
 /** Tells whether two readings of when a source sounds come to the same: it arrives later on some channels. */
@@ -137,6 +178,7 @@ function isSameStretch(a: Stretch, b: Stretch | null): boolean {
 function fainter(
   reader: ChannelReader,
   channels: (ReadChannel | undefined)[],
+  source: number,
   own: { code: number; side: number }[],
   found: SideArrival[],
   stretch: Stretch,
@@ -150,7 +192,7 @@ function fainter(
         );
         if (isKnown || !on) continue;
         const faint = on.faint.find((one) => one.code === code && abs(around(one.lag - lag)) <= SAME_ARRIVAL);
-        const gain = faint?.gain ?? reader.at(on.rest, code, lag, stretch);
+        const gain = faint?.gain ?? reader.at(on.restFor(source), code, lag, stretch);
         if (gain !== null) more.push({ code, lag, gain, channel, side, stretch });
       }
   return more;

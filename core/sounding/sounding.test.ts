@@ -5,6 +5,8 @@ import { seededRandom } from '../audio/random.ts';
 import { codedSound, codeOf, PERIOD_FRAMES } from './code.ts';
 import { type CodedSource, readSounding } from './read.ts';
 
+const { cos, floor, PI, sin } = Math;
+
 const RATE = 48_000;
 
 /** How one source is played onto one track. */
@@ -13,6 +15,8 @@ interface Played {
   track: number;
   gainDb: number;
   delayFrames: number;
+  /** By how much its clock runs fast (ppm). */
+  driftPpm?: number;
   how: 'both sides' | 'swapped' | 'folded to mono' | 'left only';
 }
 
@@ -25,9 +29,9 @@ function recorded(
   seconds: number,
 ) {
   const planes = Array.from({ length: tracks }, () => [0, 1].map(() => new Float32Array(seconds * RATE)));
-  for (const { source, track, gainDb, delayFrames, how } of played) {
+  for (const { source, track, gainDb, delayFrames, driftPpm = 0, how } of played) {
     const { id, sides } = sources[source];
-    const [left, right = left] = codedSound(id, sides);
+    const [left, right = left] = codedSound(id, sides).map((side) => byClock(side, driftPpm));
     const [toLeft, toRight] = planes[track];
     const gain = fromDb(gainDb);
     const at = starts[source] + delayFrames;
@@ -49,6 +53,25 @@ function recorded(
       for (let i = 0; i < plane.length; i++)
         plane[i] = Math.round(plane[i] * 32_767 + random() - random()) / 32_767;
   return planes.map((channels) => ({ channels, isLossy: false }));
+}
+
+/** A sound as a clock plays it that runs fast by so many ppm, by a windowed sine cardinal. */
+function byClock(sound: Float32Array, ppm: number): Float32Array {
+  if (ppm === 0) return sound;
+  const step = 1 + ppm * 1e-6;
+  const made = new Float32Array(floor(sound.length / step));
+  for (let frame = 0; frame < made.length; frame++) {
+    const from = floor(frame * step);
+    const within = frame * step - from;
+    // The sine has the same size at every tap.
+    const size = sin(PI * within) / PI;
+    for (let tap = -11; tap <= 12; tap++) {
+      const x = tap - within;
+      const sinc = x === 0 ? 1 : ((tap % 2 === 0 ? -1 : 1) * size) / x;
+      made[frame] += (sound[from + tap] ?? 0) * (0.5 + 0.5 * cos((PI * x) / 12.5)) * sinc;
+    }
+  }
+  return made;
 }
 
 const THREE: CodedSource[] = [
@@ -103,6 +126,32 @@ describe('reading a recording of codes', () => {
     });
     expect(heard.find(({ source }) => source === 'records')?.fromS).toBeCloseTo(260_001 / RATE, 1);
   });
+
+  test('tells levels and clocks where sources run on clocks of their own', async () => {
+    const played: Played[] = [
+      { source: 0, track: 0, gainDb: -3, delayFrames: 0, how: 'both sides' },
+      { source: 1, track: 0, gainDb: -6, delayFrames: 0, driftPpm: 60, how: 'both sides' },
+      { source: 1, track: 1, gainDb: -40, delayFrames: 480, driftPpm: 60, how: 'both sides' },
+      { source: 2, track: 1, gainDb: -10, delayFrames: 0, driftPpm: -3, how: 'swapped' },
+    ];
+    const { cells, heard } = await readSounding(
+      recorded(THREE, played, [9000, 40_001, 70_003], 2, 33),
+      THREE,
+    );
+    expect(cells.map(({ source, track, channels, copies }) => [source, track, channels, copies])).toEqual([
+      ['voice', 0, 'both sides', 1],
+      ['game', 0, 'both sides', 1],
+      ['game', 1, 'both sides', 1],
+      ['records', 1, 'swapped', 1],
+    ]);
+    [-3, -6, -40, -10].forEach((gainDb, at) => {
+      expect(Math.abs(cells[at].gainDb - gainDb)).toBeLessThan(0.5);
+    });
+    expect(Math.abs(cells[2].delayMs - 10)).toBeLessThan(0.1);
+    expect(heard[0].driftPpm).toBe(0);
+    expect(Math.abs(heard[1].driftPpm - 60)).toBeLessThan(0.3);
+    expect(Math.abs(heard[2].driftPpm + 3)).toBeLessThan(0.3);
+  }, 120_000);
 
   test('tells polarity, and two copies 3 ms apart', async () => {
     const copies = recorded(

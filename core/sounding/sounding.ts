@@ -2,7 +2,7 @@ import { reachOf } from '../reach/reach.ts';
 import type { Setup, Track } from '../setup/schema.ts';
 import { type RoomCause, roomCauses } from './causes.ts';
 import { codedSources, type Difference, differencesOf } from './compare.ts';
-import { type CodedTrack, type MeasuredCell, readSounding } from './read.ts';
+import { type CodedTrack, type HeardSource, type MeasuredCell, readSounding } from './read.ts';
 
 /** What was read of one source on one track of the setup. */
 export type SoundedCell = Omit<MeasuredCell, 'track'> & { track: string };
@@ -13,7 +13,7 @@ export interface RoomReading {
   /** The tracks of the setup that the recording has. */
   tracks: string[];
   /** The sources whose test sound was heard on some track; of the others nothing is known. */
-  heard: { source: string; fromS: number; toS: number }[];
+  heard: HeardSource[];
   unheard: string[];
 }
 

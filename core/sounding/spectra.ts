@@ -8,7 +8,8 @@ const { ceil, cos, floor, max, PI, sin } = Math;
 export const READ_RATE = SAMPLE_RATE / 2;
 /** One period of a code in those. */
 export const PERIOD = PERIOD_FRAMES / 2;
-const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
+/** The bin of {@link LOW_HZ}. */
+export const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
 const HIGH_BIN = floor((HIGH_HZ / READ_RATE) * PERIOD);
 /** What is done to a sound on its way differs little within so many bins (33 Hz). */
 const SMOOTH_BINS = 100;

@@ -1,4 +1,5 @@
 import { nameOf } from '../../../core/setup/edits.ts';
+import { clocksApart } from '../../../core/sounding/apart.ts';
 import type { RoomCause } from '../../../core/sounding/causes.ts';
 import type { Sounding } from '../../../core/sounding/sounding.ts';
 import { listed } from '../../../core/words/figures.ts';
@@ -27,6 +28,11 @@ export function RoomCauses({ sounding, fileName }: { sounding: Sounding; fileNam
           nowhere.
         </p>
       )}
+      {clocksApart(setup, heard).map((sentence) => (
+        <p key={sentence} className="text-sm">
+          {sentence}
+        </p>
+      ))}
       <ul aria-label="Causes">
         {causes.map((cause) => (
           <CauseRow key={cause.label} cause={cause} />
