@@ -29,6 +29,18 @@ export interface ChannelReading {
   isWhole: boolean;
 }
 
+/** Which codes of a channel are read, where those of other clocks are read by themselves. */
+export interface PartRead {
+  /** Whose codes are looked for; null for all. */
+  sources?: ReadonlySet<number> | null;
+  /** What was read of them on this channel before, and is not in the samples any more. */
+  known?: CodeArrival[];
+  /** How loud the loudest code of another clock is on this channel, as far as is known (as a factor). */
+  loudestElsewhere?: number;
+  /** Reads only what is loud: what is left of codes of other clocks looks like quiet ones. */
+  isRough?: boolean;
+}
+
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
 export interface Stretch {
   lag: number;
@@ -58,6 +70,8 @@ const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
 /** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
 const QUIETEST_LOSSY = 5e-3;
+/** While codes of other clocks are in the way, it is this (−20 dB). */
+const ROUGH_SHARE = 0.1;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
@@ -127,21 +141,19 @@ export class ChannelReader {
    * @param samples are overwritten by what is left when all that was read is taken out
    * @param isLossy whether the channel was coded with loss
    * @param stretches when each source sounds, as far as is known; better ones that are seen here are put in their place
-   * @param sources whose codes are looked for; all where none are named
-   * @param known what was read of them on this channel before, and is not in the samples any more
+   * @param part of the codes, where only those of one clock are read
    */
   read(
     samples: Float32Array,
     stretches: (Stretch | null)[],
     isLossy = false,
-    sources: ReadonlySet<number> | null = null,
-    known: CodeArrival[] = [],
+    { sources = null, known = [], loudestElsewhere = 0, isRough = false }: PartRead = {},
   ): ChannelReading {
     const found = [...known];
-    const share = isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
+    const share = isRough ? ROUGH_SHARE : isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
     let isWhole = true;
     for (let turn = 0; turn < MOST_ROUNDS; turn++) {
-      const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
+      const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
       const seen = this.seenNow(samples, max(QUIETEST, share * loudest), sources);
       if (seen.length === 0) break;
       let isAnyTaken = false;
@@ -153,7 +165,7 @@ export class ChannelReader {
       }
       if (!isAnyTaken) break;
     }
-    const loudest = max(0, ...found.map(({ gain }) => abs(gain)));
+    const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
     const least = max(QUIETEST, share * loudest, RESEMBLANCE * this.repeatingLevel(samples));
     return {
       arrivals: found.filter(({ gain }) => abs(gain) >= least),
@@ -175,6 +187,11 @@ export class ChannelReader {
     if (whole === 0) return 0;
     const share = max(0, (folded / whole - 1 / periods) / (1 - 1 / periods));
     return sqrt((share * whole) / CODE_POWER);
+  }
+
+  /** How loud the loudest code of some sources is on a channel (as a factor); 0 where none stands out. */
+  loudest(samples: Float32Array, sources: ReadonlySet<number>): number {
+    return abs(this.seenNow(samples, QUIETEST, sources)[0]?.gain ?? 0);
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */

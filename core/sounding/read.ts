@@ -139,24 +139,33 @@ interface ReadChannel extends Distinct, ChannelReading {
 }
 
 /**
- * Reads a channel by one clock after the other. Where there are several, the first are read once more, without what was in their way.
+ * Reads a channel by one clock after the other. Where there are several, what is loud of each is taken out first, that of the loudest clock
+ * before all, and the rest is read then: codes of another clock look like quiet ones.
  */
 function readChannel(
   reader: ChannelReader,
   { samples, isLossy }: Distinct,
   stretches: (Stretch | null)[],
-  groups: ClockGroup[],
+  clocks: ClockGroup[],
 ): ChannelReading & Pick<ReadChannel, 'restFor'> {
+  const groups = clocks.length > 1 ? loudestFirst(reader, samples, clocks) : clocks;
   const readings = new Map<ClockGroup, ChannelReading & { rest: Float32Array }>();
   let rest = samples;
   let drift = 0;
-  for (const group of [...groups, ...groups.slice(0, -1)]) {
-    rest = retimed(rest, drift, group.drift);
-    drift = group.drift;
-    const before = readings.get(group);
-    const known = before ? [...before.arrivals, ...before.faint] : [];
-    readings.set(group, { ...reader.read(rest, stretches, isLossy, group.sources, known), rest });
-  }
+  for (const isRough of groups.length > 1 ? [true, false] : [false])
+    for (const group of groups) {
+      rest = retimed(rest, drift, group.drift);
+      drift = group.drift;
+      const before = readings.get(group);
+      const elsewhere = [...readings].flatMap(([one, { arrivals }]) => (one === group ? [] : arrivals));
+      const part = {
+        sources: group.sources,
+        known: before ? [...before.arrivals, ...before.faint] : [],
+        loudestElsewhere: max(0, ...elsewhere.map(({ gain }) => abs(gain))),
+        isRough,
+      };
+      readings.set(group, { ...reader.read(rest, stretches, isLossy, part), rest });
+    }
   const all = [...readings.values()];
   return {
     arrivals: all.flatMap(({ arrivals }) => arrivals),
@@ -165,6 +174,14 @@ function readChannel(
     restFor: (source) =>
       readings.get(groups.find(({ sources }) => sources.has(source)) ?? groups[0])?.rest ?? rest,
   };
+}
+
+/** Clocks in the order of how loud their codes are on a channel. */
+function loudestFirst(reader: ChannelReader, samples: Float32Array, clocks: ClockGroup[]): ClockGroup[] {
+  return clocks
+    .map((group) => ({ group, loudest: reader.loudest(retimed(samples, 0, group.drift), group.sources) }))
+    .sort((a, b) => b.loudest - a.loudest)
+    .map(({ group }) => group);
 }
 
 /** Tells whether two readings of when a source sounds come to the same: it arrives later on some channels. */

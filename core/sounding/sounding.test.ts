@@ -132,19 +132,21 @@ describe('reading a recording of codes', () => {
       { source: 0, track: 0, gainDb: -3, delayFrames: 0, how: 'both sides' },
       { source: 1, track: 0, gainDb: -6, delayFrames: 0, driftPpm: 60, how: 'both sides' },
       { source: 1, track: 1, gainDb: -40, delayFrames: 480, driftPpm: 60, how: 'both sides' },
+      { source: 1, track: 2, gainDb: 0, delayFrames: 0, driftPpm: 60, how: 'both sides' },
       { source: 2, track: 1, gainDb: -10, delayFrames: 0, driftPpm: -3, how: 'swapped' },
     ];
     const { cells, heard } = await readSounding(
-      recorded(THREE, played, [9000, 40_001, 70_003], 2, 33),
+      recorded(THREE, played, [9000, 40_001, 70_003], 3, 33),
       THREE,
     );
     expect(cells.map(({ source, track, channels, copies }) => [source, track, channels, copies])).toEqual([
       ['voice', 0, 'both sides', 1],
       ['game', 0, 'both sides', 1],
       ['game', 1, 'both sides', 1],
+      ['game', 2, 'both sides', 1],
       ['records', 1, 'swapped', 1],
     ]);
-    [-3, -6, -40, -10].forEach((gainDb, at) => {
+    [-3, -6, -40, 0, -10].forEach((gainDb, at) => {
       expect(Math.abs(cells[at].gainDb - gainDb)).toBeLessThan(0.5);
     });
     expect(Math.abs(cells[2].delayMs - 10)).toBeLessThan(0.1);
