@@ -17,7 +17,7 @@ const LEAST_HEIGHT = 6;
 const LEAST_PERIODS = 4;
 /** … that lie this near to one line (frames that are read). */
 const LEAST_NEAR = 2;
-/** Clocks further apart than this (0.02 %) are none of the trade's. */
+/** No two clocks of working devices are further apart than this (500 ppm). */
 const MOST_APART = 500e-6;
 /** Clocks nearer than this are one. */
 const SAME_CLOCK = 0.2e-6;
