@@ -37,6 +37,23 @@ describe.each(RIGHT_ROOMS)('%s', (_, setup) => {
     expect(differences.filter(({ kind }) => ['arrives', 'missing', 'level'].includes(kind))).toEqual([]);
   });
 
+  test('with one source turned over differs in its polarity alone', () => {
+    const reading = readingOf(setup, setup);
+    const before = besideSetup(setup, reading, TODAY).differences;
+    expect(before.filter(({ kind }) => kind === 'polarity')).toEqual([]);
+    const turned = setup.sources.find(
+      ({ id, kind }) =>
+        kind !== 'microphone' && reading.cells.some(({ source, copies }) => source === id && copies === 1),
+    );
+    const cells = reading.cells.map((cell) =>
+      cell.source === turned?.id ? { ...cell, polarity: -1 as const } : cell,
+    );
+    const after = besideSetup(setup, { ...reading, cells }, TODAY).differences;
+    const more = after.filter(({ message }) => !before.some((one) => one.message === message));
+    expect(more.length).toBeGreaterThan(0);
+    for (const { kind, source } of more) expect([kind, source]).toEqual(['polarity', turned?.id]);
+  });
+
   test('that is otherwise has causes, each with what mends the room; their edits let the setup say what the room does', () => {
     const room = differingRoom(setup);
     const reading = readingOf(setup, room);

@@ -1,4 +1,5 @@
 import { stepsOn } from '../processors/processing.ts';
+import { signOf } from '../reach/graphBuilder.ts';
 import { type Arrival, type Reach, reachOf } from '../reach/reach.ts';
 import { pickupName } from '../setup/edits.ts';
 import type { Setup, Source, Track } from '../setup/schema.ts';
@@ -8,7 +9,7 @@ import type { CodedSource, MeasuredCell } from './read.ts';
 const { abs } = Math;
 
 /** What differs at one source on one track. */
-export type DifferenceKind = 'arrives' | 'missing' | 'level' | 'late' | 'copies' | 'sides';
+export type DifferenceKind = 'arrives' | 'missing' | 'level' | 'late' | 'copies' | 'sides' | 'polarity';
 
 /** One thing in which the real room differs from its setup. */
 export interface Difference {
@@ -108,6 +109,16 @@ function differencesAt(
     say(
       'late',
       `${source.name} is in ${place} ${cell.delayMs.toFixed(1)} ms later than where it comes first, and in the setup ${computedMs.toFixed(1)} ms.`,
+    );
+  const isTurned = signOf(source.processing) !== signOf(arrival.ways[0]?.processing);
+  const isMeasuredTurned = cell.polarity < 0;
+  // Which way round a loudspeaker plays to a microphone, nobody knows.
+  if (copies === 1 && cell.copies === 1 && source.kind !== 'microphone' && isMeasuredTurned !== isTurned)
+    say(
+      'polarity',
+      isMeasuredTurned
+        ? `${source.name} is in ${place} with its polarity turned over, and in the setup it is not.`
+        : `${source.name} is turned over in polarity on its way to ${place} in the setup, and in the room it is not.`,
     );
   if (cell.channels === 'swapped' || cell.channels === 'left only' || cell.channels === 'right only')
     if (track.layout === 'stereo')
