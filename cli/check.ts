@@ -41,7 +41,7 @@ export async function check(
     setup,
     day,
     routing.filter((one) => isOpen.has(one)),
-    () => Date.now() - started > MOST_REMEDIES_MS,
+    { isOver: () => Date.now() - started > MOST_REMEDIES_MS },
   );
   const heardLeft = heard
     .map((one) => ({ ...one, brings: one.brings.filter((each) => isOpen.has(each)) }))

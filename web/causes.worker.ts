@@ -18,6 +18,6 @@ export type CausesAnswer = CauseReport[];
 self.onmessage = ({ data: { setup, today } }: MessageEvent<CausesRequest>) => {
   const started = performance.now();
   const isOver = () => performance.now() - started > MOST_MS;
-  const causes = causesOf(setup, today, undefined, isOver).map(reportOf);
+  const causes = causesOf(setup, today, undefined, { isOver }).map(reportOf);
   self.postMessage(causes satisfies CausesAnswer);
 };

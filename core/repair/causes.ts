@@ -7,7 +7,7 @@ import { worsened } from './compare.ts';
 import { Judge, type Judged } from './judge.ts';
 import { AS_MEANT, type Beginning, beginningsOf, leftWrong } from './lookAhead.ts';
 import { givingUp, type Remedy, remedyOf, repairsOf } from './remedies.ts';
-import { asEdit, faultOf, type Repair } from './search.ts';
+import { asEdit, faultOf, labelOf, type Repair } from './search.ts';
 
 /** One thing that is wrong in a room: what mends it, and everything that it brings. */
 export interface Cause {
@@ -27,26 +27,31 @@ export interface Cause {
 
 const MOST_REMEDIES = 4;
 
-/** As many other first remedies are followed to their end, where the first one leaves something wrong … */
+/** Where the first remedies leave something wrong, this many others are followed to their end. */
 const MOST_LOOKED_AHEAD = 10;
-/** … in a room of no more causes than this: where more is wrong, one remedy does not decide. */
+/** With more causes than this, no other remedies are followed: one of them would not decide how the room ends. */
 const MOST_CAUSES = 12;
+
+/** How causes are looked for. */
+export interface CausesOptions {
+  /** Asked before each cause; once it is true, the findings that are left stand alone, without a remedy. */
+  isOver?: () => boolean;
+  /** False where the findings are not all that is wrong: then something stays wrong whatever is done. */
+  looksAhead?: boolean;
+}
 
 /**
  * Groups the findings of a setup by their causes. What mends the gravest finding best is its first remedy, and what goes away with that
  * is what its cause brings; then the next, as if that were done already. What would do harm as long as others stand is not offered
- * before they are mended. Where something is left wrong once all remedies are taken, other ones are tried in the place of the first, and
- * the one that ends nearest to what is wanted becomes the first.
+ * before they are mended. If something is still wrong after all first remedies, others are tried in place of the first one, and the one
+ * that ends nearest to what is wanted is offered first.
  * @param today `YYYY-MM-DD`
- * @param isOver asked before each cause; once it is true, the findings that are left stand alone, without a remedy
- * @param looksAhead false where the findings are not all that is wrong: then something is left wrong whatever is done
  */
 export function causesOf(
   setup: Setup,
   today: string,
   findings: Finding[] = openFindings(setup, findingsOf(setup, today)),
-  isOver: () => boolean = () => false,
-  looksAhead = true,
+  { isOver = () => false, looksAhead = true }: CausesOptions = {},
 ): Cause[] {
   const judge = new Judge(setup, today);
   let best = grouped(judge, findings, isOver);
@@ -61,13 +66,13 @@ export function causesOf(
   return best.causes.sort((a, b) => findings.indexOf(a.finding) - findings.indexOf(b.finding));
 }
 
-/** Causes, and how much of what is wanted is wrong once the first remedy of each is taken. */
+/** Causes, and the weight of what is still wrong once the first remedy of each is taken (see `leftWrong`). */
 interface Grouped {
   causes: Cause[];
   left: number;
 }
 
-/** Groups findings by causes. @param beginning the remedy that is taken first; else that of the gravest finding is */
+/** Groups findings by causes. @param beginning the remedy that is taken first; null for that of the gravest finding */
 function grouped(
   judge: Judge,
   findings: Finding[],
@@ -85,8 +90,8 @@ function grouped(
     const first = causes.length === 0 ? beginning : null;
     const next = first?.finding ?? left.find((one) => !later.has(one)) ?? left[0];
     const isLate = isOver();
-    const repairs = isLate ? [] : repairsOf(judge, next, mended);
-    if (first) repairs.unshift(first.repair);
+    const found = isLate ? [] : repairsOf(judge, next, mended);
+    const repairs = first ? [first.repair, ...found.filter((one) => !isSame(one, first.repair))] : found;
     const [best] = repairs;
     if (best?.isOutdone && !first && !later.has(next)) {
       later.add(next);
@@ -108,6 +113,10 @@ function grouped(
     left = left.filter((one) => !brings.includes(one));
   }
   return { causes, left: leftWrong(mended) };
+}
+
+function isSame(one: Repair, other: Repair): boolean {
+  return labelOf(one.acts) === labelOf(other.acts);
 }
 
 /** The findings of a list that a setup does not have any more. */

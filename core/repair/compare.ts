@@ -1,4 +1,6 @@
+import { lineFaults } from '../findings/lineFaults.ts';
 import type { GraphEdge } from '../reach/graph.ts';
+import { inputDriftPpm } from '../setup/clocks.ts';
 import type { Judged } from './judge.ts';
 import type { Trouble, TroubleKind } from './weights.ts';
 
@@ -88,9 +90,16 @@ function* eachWorse(before: Judged, after: Judged): Generator<Trouble> {
     yield* compared(before.bySource.get(id)?.troubles ?? [], troubles, all);
 }
 
-/** Tells whether a line was as bad before, though nothing was heard over it: a sound that comes over it brings that along. */
+/**
+ * Tells whether a line or a device had the same fault before, unheard because nothing came over it. A sound that is led over it brings
+ * that fault along; the act itself did not make it.
+ */
 function isOldLine({ setup }: Judged, { kind, detail }: Trouble): boolean {
-  return kind === 'line' && setup.links.some(({ id }) => detail?.endsWith(` ${id}`));
+  if (kind !== 'line') return false;
+  return (
+    setup.links.some((link) => lineFaults(setup, link).some((fault) => detail === `${fault} ${link.id}`)) ||
+    setup.devices.some((one) => detail === `own-clock ${one.id}` && inputDriftPpm(setup, one) !== 0)
+  );
 }
 
 function* compared(was: Trouble[], is: Trouble[], all: string[]): Generator<Trouble> {

@@ -11,15 +11,15 @@ export interface Beginning {
   repair: Repair;
 }
 
-/** A room of which less than this is left wrong is as it was meant: a level that is off by 1 dB weighs more. */
+/** A room in which less than this is wrong is as it was meant: a level that is off by 1 dB weighs more. */
 export const AS_MEANT = 2;
-/** As many findings, the gravest first, are looked at for a first step, and as many repairs of each. */
+/** First steps are taken from this many of the gravest findings, and from this many repairs of each. */
 const FINDINGS_LOOKED_AT = 6;
 const REPAIRS_LOOKED_AT = 8;
 
 /**
- * How much of what is wanted is still wrong: what arrives where, and what is heard alone. A device that stays turned down counts: other
- * levels made up for it. What is about lines and other settings alone is left out.
+ * Returns the weight of what is still wrong at destinations, on shared tracks and in loops. A device that stays turned down counts too, since
+ * other levels then make up for it. Lines and other settings do not count.
  */
 export function leftWrong({ bySource, flaws }: Judged): number {
   let sum = 0;
@@ -31,11 +31,12 @@ export function leftWrong({ bySource, flaws }: Judged): number {
   return sum;
 }
 
-/** What counts though it is about no destination. */
+/** Troubles that count although they concern no destination. */
 const COUNTED = new Set<TroubleKind>(['shared', 'unheard', 'loop']);
 
-/** Returns the different first steps that come nearer to what is wanted, those of the first findings first. */
-export function beginningsOf(judge: Judge, findings: Finding[], from = judge.first): Beginning[] {
+/** Returns the different first steps that come nearer to what is wanted, the nearest first. */
+export function beginningsOf(judge: Judge, findings: Finding[]): Beginning[] {
+  const from = judge.first;
   const seen = new Set<string>();
   const found = findings.slice(0, FINDINGS_LOOKED_AT).flatMap((finding) =>
     repairsOf(judge, finding, from, true)

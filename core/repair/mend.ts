@@ -22,16 +22,16 @@ export interface Mended {
 
 /** A setup that is not mended after so many steps goes round in a circle. */
 const MOST_STEPS = 200;
-/** Where the straight way leaves something wrong, and is no longer than this, other ways are tried … */
+/** Other ways are tried only where the straight one took no more steps than this, … */
 const MOST_STRAIGHT = 20;
-/** … until they took so many steps together. */
+/** … and until they took this many steps together. */
 const MOST_LOOKED_AHEAD = 200;
 
 /**
  * Takes the first remedy of the gravest cause, again and again, until neither a stop nor a warning has a remedy left. Then the levels
  * that are still off their wishes by less than a warning are set; a room without a fault keeps its own. What is wanted is never
- * given up. Where something is left wrong at the end, other remedies are followed to their end too, step by step from the first,
- * and the way that ends nearest to what is wanted is taken (a rollout of the straight way).
+ * given up. If something is still wrong at the end, other remedies are followed to their end as well, in place of each step from the first
+ * on, and the way that ends nearest to what is wanted is taken (a rollout, with the straight way as its policy).
  * @param today `YYYY-MM-DD`
  */
 export function mend(setup: Setup, today: string): Mended {
@@ -61,23 +61,23 @@ export function mend(setup: Setup, today: string): Mended {
 
 /** Mends a setup step by step. */
 class Mender {
-  setup: Setup;
   readonly steps: MendingStep[] = [];
-  /** The setup before each step. */
-  private readonly setups: Setup[] = [];
   private readonly today: string;
+  /** The setup before each step, and the one after the last: mending never comes back to one. */
+  private readonly setups: Setup[];
   /** The findings that had no remedy; they are looked at again once nothing else is left to mend. */
   private readonly without = new Set<string>();
   /** The findings whose remedy another fault spoils: they come after all others. */
   private readonly later = new Set<string>();
   private hasMended = false;
-  /** The setups so far: mending never comes back to one. */
-  private readonly seen = new Set<string>();
-
   constructor(setup: Setup, today: string) {
-    this.setup = setup;
+    this.setups = [setup];
     this.today = today;
-    this.seen.add(JSON.stringify(setup));
+  }
+
+  /** The setup as it is mended so far. */
+  get setup(): Setup {
+    return this.setups[this.setups.length - 1];
   }
 
   /** Mends what is left. @returns itself */
@@ -89,25 +89,23 @@ class Mender {
 
   /** Returns one that took the same steps as far as before one of them. */
   before(at: number): Mender {
-    const other = new Mender(this.setups[0] ?? this.setup, this.today);
-    this.steps.slice(0, at).forEach((step, i) => {
-      other.push(step, this.setups[i + 1] ?? this.setup);
-    });
+    const other = new Mender(this.setups[0], this.today);
+    other.steps.push(...this.steps.slice(0, at));
+    other.setups.push(...this.setups.slice(1, at + 1));
     return other;
   }
 
-  /** The first steps that could be taken now, those of the gravest findings first. */
+  /** The steps that could be taken now, the one that comes nearest to what is wanted first. */
   beginnings(): Beginning[] {
     const judge = new Judge(this.setup, this.today);
-    return beginningsOf(judge, this.open()).filter(
-      ({ repair }) => !this.seen.has(JSON.stringify(repair.after.setup)),
-    );
+    return beginningsOf(judge, this.open()).filter(({ repair }) => !this.wasAt(repair.after.setup));
   }
 
   /** Takes a step. */
   take({ judge, finding, repair }: Beginning): void {
     const { id, code, message } = finding;
-    this.push({ finding: { id, code, message }, remedy: remedyOf(judge.first, repair) }, repair.after.setup);
+    this.steps.push({ finding: { id, code, message }, remedy: remedyOf(judge.first, repair) });
+    this.setups.push(repair.after.setup);
   }
 
   /** Takes the next step. @returns whether there was one */
@@ -145,8 +143,7 @@ class Mender {
       return false;
     }
     // Every step comes nearer to what is wanted, so that mending ends.
-    const key = repair && JSON.stringify(repair.after.setup);
-    if (!repair || repair.after.total >= judge.first.total || this.seen.has(key)) {
+    if (!repair || repair.after.total >= judge.first.total || this.wasAt(repair.after.setup)) {
       this.without.add(finding.id);
       return false;
     }
@@ -160,10 +157,8 @@ class Mender {
     );
   }
 
-  private push(step: MendingStep, after: Setup): void {
-    this.seen.add(JSON.stringify(after));
-    this.steps.push(step);
-    this.setups.push(this.setup);
-    this.setup = after;
+  private wasAt(setup: Setup): boolean {
+    const written = JSON.stringify(setup);
+    return this.setups.some((one) => JSON.stringify(one) === written);
   }
 }

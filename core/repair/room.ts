@@ -93,10 +93,7 @@ export class Room {
     return places;
   }
 
-  /**
-   * The places that may be meant to lead to a destination: those that do, and those that lead nowhere, of which the connection may be
-   * the one that is wrong.
-   */
+  /** The places that may be meant to lead to a destination: those that do, and those that lead nowhere because something is not connected. */
   mayLeadTo(destination: Destination): Set<string> {
     this.leadingSomewhere ??= new Set(this.judged.destinations.flatMap((one) => [...this.leadingTo(one)]));
     const places = new Set(this.leadingTo(destination));

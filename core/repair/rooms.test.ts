@@ -98,7 +98,7 @@ describe.each(RIGHT_ROOMS)('%s', (_, right) => {
   });
 });
 
-/** Faults of which one hides what would mend the other, or that one wrong step would make up for. */
+/** Pairs of faults of which one hides what mends the other, or that one wrong step nearly makes up for. */
 const HIDING: [room: string, one: string, other: string][] = [
   [
     'two machines with a desk',
@@ -168,7 +168,7 @@ describe('faults that hide each other are mended as it was meant', () => {
     expect(leftAfterMending(right, faulty)).toEqual([]);
   });
 
-  // Every third: causes are looked for anew at each step.
+  // Every third pair only, because causes are searched again at each step.
   test.each(HIDING.filter((_, i) => i % 3 === 2))(
     'by hand, the first remedy of the first cause each time: %s: %s, and %s',
     (name, ...two) => {

@@ -27,13 +27,14 @@ const PROMISING = 20;
 const OUTDONE_BY = 150;
 /** … and each way that is taken from something that is still missing. */
 const WAY_COSTS = 3;
-/** As many beginnings are followed by a second act, and as many by a third. */
+/** This many beginnings, those that come nearest, are followed by a second act, and this many by a third. */
 const FOLLOWED = [8, 4];
-/** … and beside them so many that only bring the sound further on its way, and so many of those that do so without harm. */
-const FURTHEST_FOLLOWED = 2;
-const HARMLESS_FOLLOWED = 3;
-/** … and the nearest ones that solve what is looked for, whatever harm they do. */
+/** Beside them are followed: the nearest that solve the finding, whatever harm they do; … */
 const SOLVING_FOLLOWED = 3;
+/** … those that bring the sound furthest on its way without harm; … */
+const HARMLESS_FOLLOWED = 3;
+/** … and those that bring it furthest, whatever harm they do. */
+const FURTHEST_FOLLOWED = 2;
 /** As many things that an act made worse are mended by the next one. */
 const FIXED_AFTER = 2;
 /** As many things that a repair leaves wrong with its source are looked at. */
@@ -248,7 +249,7 @@ export class Search {
     return movesAbout(room, { source: source as string, destination, scene });
   }
 
-  /** The beginnings that are worth following: what comes nearest, and what brings the sound furthest on its way. */
+  /** The beginnings that are worth following, each once. */
   private best(layer: Tried[], count: number): Tried[] {
     const reached = ({ after }: Tried) => after.bySource.get(this.target.source ?? '')?.passes.size ?? 0;
     const nearest = [...layer].sort(

@@ -60,8 +60,7 @@ function causesNow(setup: Setup, today: string, usual: ReadonlySet<string>) {
     setup,
     today,
     findingsOf(setup, today).filter(({ id, severity }) => severity !== 'note' && !usual.has(id)),
-    () => false,
-    false,
+    { looksAhead: false },
   );
 }
 

@@ -23,9 +23,9 @@ export function levelMoves(
   const byDb = wishDb - arrival.gainDb;
   const moves: { gainDb: number; candidate: Candidate }[] = [];
   const put = (now: number, make: (gainDb: number) => Candidate) => {
-    // Where several controls are off, one alone cannot make up for it: each goes back to 0 dB.
-    const isFurther = Math.abs(now) < 1 || Math.sign(now) === Math.sign(byDb);
-    const gainDb = inRange(now + byDb) ?? (isFurther ? null : 0);
+    // If several controls are far off, no single one can be set far enough: one that is off the right way goes back to 0 dB.
+    const isOff = Math.abs(now) >= 1 && Math.sign(now) !== Math.sign(byDb);
+    const gainDb = inRange(now + byDb) ?? (isOff ? 0 : null);
     if (gainDb !== null) moves.push({ gainDb, candidate: make(gainDb) });
   };
   put(source.levelDb, (levelDb) => ({

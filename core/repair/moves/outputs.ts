@@ -174,19 +174,15 @@ function pickupTakes(room: Room, { source, destination: destinationId }: About):
     });
 }
 
-/** A pickup that leads to the destination, and one that the source comes to, each take what the other takes. */
+/** Two pickups take what the other one takes: one that leads to the destination, and one that the source comes to. */
 function takesExchanged(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const destination = room.destination(destinationId);
   if (!destination || room.wishDb(source, destination) === null) return [];
   const leading = room.leadingTo(destination);
-  const taken = ({ takes, pairs }: Pickup) => ({
-    values: { takes, ...(pairs && { pairs }) },
-    clear: pairs ? undefined : (['pairs'] as const),
+  const given = ({ id }: Pickup, { takes, pairs }: Pickup): SimpleEdit => ({
+    ...{ edit: 'updatePickup', id, values: { takes, ...(pairs && { pairs }) } },
+    ...(!pairs && { clear: ['pairs'] }),
   });
-  const given = (to: Pickup, from: Pickup): SimpleEdit => {
-    const { values, clear } = taken(from);
-    return { edit: 'updatePickup', id: to.id, values, ...(clear && to.pairs && { clear: [...clear] }) };
-  };
   return room.setup.pickups
     .filter(({ id }) => leading.has(id) && !room.passes(source, id))
     .flatMap((one) =>
@@ -342,7 +338,7 @@ function cables(room: Room, { source, destination: destinationId }: About): Cand
       return (
         setup.devices
           .filter((one) => one.machine === machine && one.direction === 'out' && one.id !== link.from)
-          // What is wanted may come at another level from another output.
+          // A source that is wanted may come from another output at its level.
           .filter(({ id }) =>
             brings && !isWanted
               ? !room.passes(source, id) && room.sourcesAt(id).length > 0
