@@ -1,6 +1,6 @@
 import { resolve } from 'node:path';
 import { nameOf } from '../core/setup/edits.ts';
-import { clocksApart } from '../core/sounding/apart.ts';
+import { clocksApart } from '../core/sounding/clockWords.ts';
 import { REPETITIONS } from '../core/sounding/code.ts';
 import { soundRoom } from '../core/sounding/sounding.ts';
 import { readSoundedTracks, writeCodes } from '../server/media/soundingFiles.ts';

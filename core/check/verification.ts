@@ -1,6 +1,6 @@
 import type { Way } from '../measure/way.ts';
 import { PUBLISHED_USES, type PublishedUse } from '../setup/clearance.ts';
-import { listed } from '../words/figures.ts';
+import { hourlyDriftText, listed } from '../words/figures.ts';
 import type { CheckPlan } from './plan.ts';
 
 /** A stretch in which a reference is heard where it must not be. */
@@ -140,7 +140,7 @@ export function leakNotes({ way, driftPpm }: LeakInterval): string[] {
     );
   if (driftPpm && Math.abs(driftPpm) >= LEAST_DRIFT_PPM)
     notes.push(
-      `The two drift apart by ${(Math.abs(driftPpm) * 3.6).toFixed(0)} ms an hour (${Math.abs(driftPpm).toFixed(0)} ppm), so they were recorded on different clocks.`,
+      `The two drift apart by ${hourlyDriftText(driftPpm)} an hour (${Math.abs(driftPpm).toFixed(0)} ppm), so they were recorded on different clocks.`,
     );
   return notes;
 }

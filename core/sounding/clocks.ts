@@ -2,34 +2,35 @@ import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer } from '../signal/retime.ts';
-import { type Code, LOW_BIN, PERIOD, type PeriodSpectra, READ_RATE, type Spectrum } from './spectra.ts';
+import { around } from './channel.ts';
+import { type Code, crossed, PERIOD, type PeriodSpectra, READ_RATE, type Spectrum } from './spectra.ts';
 
 const { abs, floor, max, sqrt } = Math;
 
-/** Clocks are compared at a third of the rate that is read: there a code holds together though its clock runs apart. */
+/** Drift is looked for at a third of the reading rate: low frequencies stay coherent although the clock drifts within a period. */
 const COARSE = 3;
 const COARSE_PERIOD = PERIOD / COARSE;
-/** Up to here (2.5 kHz). */
+/** The bin of 2.5 kHz, up to which periods are compared. */
 const COARSE_BIN = floor((2500 / READ_RATE) * PERIOD);
-/** A period counts where its code stands out by this much of the mean, … */
+/** A period counts if the peak of its code is this many times the RMS of the correlation. */
 const LEAST_HEIGHT = 6;
-/** … and a clock is known from so many of them, … */
+/** A clock is known from at least this many periods, … */
 const LEAST_PERIODS = 4;
-/** … that lie this near to one line (frames that are read). */
+/** … each no further than this from one line (frames at the reading rate). */
 const LEAST_NEAR = 2;
-/** No two clocks of working devices are further apart than this (500 ppm). */
+/** Working devices are not further apart than this (500 ppm). */
 const MOST_APART = 500e-6;
-/** Clocks nearer than this are one. */
-const SAME_CLOCK = 0.2e-6;
+/** Clocks nearer than this (0.7 ppm) count as one: a code that is read by such a clock loses 0.1 dB. */
+const SAME_CLOCK = 0.7e-6;
 
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
-  /** By how much more a source is late with each second (s a second): above 0 where its clock runs slow. */
+  /** How much later a source gets with each second (seconds a second); above 0 where its clock runs slow. */
   drift: number;
   sources: Set<number>;
 }
 
-/** How a code was seen to move from period to period on one channel. */
+/** The drift of a code on one channel, and how clearly the code stood out there. */
 interface Sight {
   samples: Float32Array;
   code: Code;
@@ -37,10 +38,16 @@ interface Sight {
   height: number;
 }
 
+/** One period of a channel, with the weights of its frequencies. */
+interface PeriodSound {
+  sound: Spectrum;
+  weights: Float32Array;
+}
+
 /**
- * Finds which sources of a recording run by another clock than its recorder: their codes come later, or earlier, from period to period. Each
- * period is correlated with the code below 2.5 kHz; the line through where it stands out gives the drift, which a fit of each period
- * over the whole band then makes exact, once the drift is taken out.
+ * Finds the sources of a recording that run on another clock than the recorder: their codes come a little later, or earlier, with each
+ * period. The peaks of each period below 2.5 kHz lie on a line, whose slope is the drift. Once that drift is taken out, a fit over the
+ * whole band makes it exact.
  */
 export class ClockReader {
   private readonly spectra: PeriodSpectra;
@@ -54,8 +61,8 @@ export class ClockReader {
   }
 
   /**
-   * Returns the sources by their clocks, those of the recorder's own clock and those of which nothing is known among the first.
-   * @param channels at the rate that is read
+   * Returns the sources by their clocks. Those whose clock cannot be read count as running on the recorder's.
+   * @param channels at the reading rate
    * @param codes of all sources
    */
   groups(channels: Float32Array[], codes: Code[]): ClockGroup[] {
@@ -69,7 +76,8 @@ export class ClockReader {
       }
     }
     const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources) }];
-    for (const [source, sight] of best) {
+    // The clearest code of a clock stands for it.
+    for (const [source, sight] of [...best].sort(([, a], [, b]) => b.height - a.height)) {
       const drift = this.exact(sight);
       const known = groups.find((one) => abs(one.drift - drift) < SAME_CLOCK);
       if (known === groups[0]) continue;
@@ -80,23 +88,18 @@ export class ClockReader {
     return groups.filter((one) => one.sources.size > 0);
   }
 
-  /** The spectra of all whole periods. */
-  private periodsOf(samples: Float32Array): { sound: Spectrum; weights: Float32Array }[] {
+  private periodsOf(samples: Float32Array): PeriodSound[] {
     return Array.from({ length: floor(samples.length / PERIOD) }, (_, i) => {
       const sound = this.spectra.spectrumOf(samples.subarray(i * PERIOD, (i + 1) * PERIOD));
       return { sound, weights: this.spectra.weightsFor(sound) };
     });
   }
 
-  private sightOf(
-    samples: Float32Array,
-    periods: { sound: Spectrum; weights: Float32Array }[],
-    code: Code,
-  ): Sight | null {
+  private sightOf(samples: Float32Array, periods: PeriodSound[], code: Code): Sight | null {
     const heights: number[] = [];
     const points: LinePoint[] = [];
-    periods.forEach(({ sound, weights }, i) => {
-      const { lag, height } = this.peakOf(sound, weights, code);
+    periods.forEach((period, i) => {
+      const { lag, height } = this.peakOf(period, code);
       if (height < LEAST_HEIGHT) return;
       heights.push(height);
       points.push({ at: i * PERIOD, value: lag });
@@ -107,20 +110,10 @@ export class ClockReader {
       : { samples, code, drift: line, height: median(heights) * sqrt(points.length) };
   }
 
-  /** Where a code stands out most in a period (frames that are read), and by how many times the mean. */
-  private peakOf(
-    sound: Spectrum,
-    weights: Float32Array,
-    { spectrum }: Code,
-  ): { lag: number; height: number } {
+  /** The highest peak of a code in a period: its lag (frames at the reading rate), and its height over the RMS. */
+  private peakOf({ sound, weights }: PeriodSound, { spectrum }: Code): { lag: number; height: number } {
     const { low, lags } = this;
-    low.fill(0);
-    for (let bin = LOW_BIN; bin < COARSE_BIN; bin++) {
-      const [xr, xi] = [sound[2 * bin], sound[2 * bin + 1]];
-      const [cr, ci] = [spectrum[2 * bin], spectrum[2 * bin + 1]];
-      low[2 * bin] = (xr * cr + xi * ci) * weights[bin];
-      low[2 * bin + 1] = (xi * cr - xr * ci) * weights[bin];
-    }
+    crossed(sound, spectrum, weights, COARSE_BIN, low);
     this.fft.inverse(low, lags);
     let at = 0;
     let power = 0;
@@ -140,32 +133,27 @@ export class ClockReader {
   private exact({ samples, code, drift }: Sight): number {
     const steady = abs(drift) < SAME_CLOCK ? samples : retimed(samples, 0, drift);
     const periods = this.periodsOf(steady);
-    const points = periods.flatMap(({ sound, weights }, i): LinePoint[] => {
-      const { lag, height } = this.peakOf(sound, weights, code);
+    const points = periods.flatMap((period, i): LinePoint[] => {
+      const { lag, height } = this.peakOf(period, code);
       if (height < LEAST_HEIGHT) return [];
-      return [{ at: i * PERIOD, value: this.spectra.fit(sound, code, weights, lag).lag }];
+      return [{ at: i * PERIOD, value: this.spectra.fit(period.sound, code, period.weights, lag).lag }];
     });
     return drift + (lineThrough(points) ?? 0);
   }
 }
 
-/** How fast lags move from period to period; null where they lie on no line. */
+/** The slope of the line through lags; null where they do not lie on one. */
 function lineThrough(points: LinePoint[]): number | null {
   if (points.length < LEAST_PERIODS) return null;
   const first = points[floor(points.length / 2)].value;
-  const near = points.map(({ at, value }) => ({ at, value: nearest(value - first) }));
+  const near = points.map(({ at, value }) => ({ at, value: around(value - first) }));
   const { slope, atZero } = medianLine(near);
   const off = near.map(({ at, value }) => abs(value - slope * at - atZero));
   const on = off.filter((one) => one < LEAST_NEAR).length;
   return on >= LEAST_PERIODS && on > points.length / 2 && abs(slope) <= MOST_APART ? slope : null;
 }
 
-function nearest(lag: number): number {
-  const within = ((lag % PERIOD) + PERIOD) % PERIOD;
-  return within > PERIOD / 2 ? within - PERIOD : within;
-}
-
-/** Returns a channel as it would be by another clock, from one that it has been brought to already. */
+/** Returns a channel by the clock of another drift. @param from the drift that was taken out of it already @param to the one to be taken out */
 export function retimed(samples: Float32Array, from: number, to: number): Float32Array {
   if (from === to) return samples.slice();
   const retimer = new Retimer(1, 0, (1 - from) / (1 - to));

@@ -110,16 +110,16 @@ function differencesAt(
       'late',
       `${source.name} is in ${place} ${cell.delayMs.toFixed(1)} ms later than where it comes first, and in the setup ${computedMs.toFixed(1)} ms.`,
     );
-  const isTurned = signOf(source.processing) !== signOf(arrival.ways[0]?.processing);
-  const isMeasuredTurned = cell.polarity < 0;
-  // Which way round a loudspeaker plays to a microphone, nobody knows.
-  if (copies === 1 && cell.copies === 1 && source.kind !== 'microphone' && isMeasuredTurned !== isTurned)
-    say(
-      'polarity',
-      isMeasuredTurned
-        ? `${source.name} is in ${place} with its polarity turned over, and in the setup it is not.`
-        : `${source.name} is turned over in polarity on its way to ${place} in the setup, and in the room it is not.`,
-    );
+  const [way, ...others] = arrival.ways;
+  // The polarity of a loudspeaker in front of a microphone is not known.
+  if (copies === 1 && cell.copies === 1 && others.length === 0 && source.kind !== 'microphone') {
+    const computed = signOf(source.processing) * signOf(way.processing);
+    if (cell.polarity !== computed)
+      say(
+        'polarity',
+        `${source.name} is in ${place} with ${cell.polarity < 0 ? 'inverted' : 'normal'} polarity, and in the setup with ${computed < 0 ? 'inverted' : 'normal'} polarity.`,
+      );
+  }
   if (cell.channels === 'swapped' || cell.channels === 'left only' || cell.channels === 'right only')
     if (track.layout === 'stereo')
       say(

@@ -8,8 +8,7 @@ const { ceil, cos, floor, max, PI, sin } = Math;
 export const READ_RATE = SAMPLE_RATE / 2;
 /** One period of a code in those. */
 export const PERIOD = PERIOD_FRAMES / 2;
-/** The bin of {@link LOW_HZ}. */
-export const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
+const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
 const HIGH_BIN = floor((HIGH_HZ / READ_RATE) * PERIOD);
 /** What is done to a sound on its way differs little within so many bins (33 Hz). */
 const SMOOTH_BINS = 100;
@@ -72,18 +71,8 @@ export class PeriodSpectra {
    * @param lags overwritten
    */
   correlate(sound: Spectrum, { spectrum }: Code, weights: Float32Array, lags: Float32Array): void {
-    const { whole: low } = this;
-    low.fill(0);
-    for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
-      const xr = sound[2 * bin];
-      const xi = sound[2 * bin + 1];
-      const cr = spectrum[2 * bin];
-      const ci = spectrum[2 * bin + 1];
-      const weight = weights[bin];
-      low[2 * bin] = (xr * cr + xi * ci) * weight;
-      low[2 * bin + 1] = (xi * cr - xr * ci) * weight;
-    }
-    this.fft.inverse(low, lags);
+    crossed(sound, spectrum, weights, HIGH_BIN, this.whole);
+    this.fft.inverse(this.whole, lags);
     const scale = 0.5 / weightedPower(spectrum, weights);
     for (let i = 0; i < PERIOD; i++) lags[i] *= scale;
   }
@@ -146,6 +135,26 @@ export class PeriodSpectra {
       if (Math.abs(step) < 1e-3) break;
     }
     return { lag, gain };
+  }
+}
+
+/** Writes the weighted cross-spectrum of a sound and a code, up to a bin; whatever lies outside is nought. */
+export function crossed(
+  sound: Spectrum,
+  code: Spectrum,
+  weights: Float32Array,
+  toBin: number,
+  cross: Float32Array,
+): void {
+  cross.fill(0);
+  for (let bin = LOW_BIN; bin < toBin; bin++) {
+    const xr = sound[2 * bin];
+    const xi = sound[2 * bin + 1];
+    const cr = code[2 * bin];
+    const ci = code[2 * bin + 1];
+    const weight = weights[bin];
+    cross[2 * bin] = (xr * cr + xi * ci) * weight;
+    cross[2 * bin + 1] = (xi * cr - xr * ci) * weight;
   }
 }
 

@@ -44,3 +44,8 @@ export function bytesText(bytes: number): string {
 export function countText(count: number, name: string): string {
   return `${count} ${name}${count === 1 ? '' : 's'}`;
 }
+
+/** Says by how much a clock that is off by so many parts per million is off after an hour: "169 ms". */
+export function hourlyDriftText(ppm: number): string {
+  return `${(Math.abs(ppm) * 3.6).toFixed(0)} ms`;
+}

@@ -3,7 +3,7 @@ import type { Arrival } from '../../reach/reach.ts';
 import { inputDriftPpm } from '../../setup/clocks.ts';
 import { nameOf } from '../../setup/edits.ts';
 import type { Link } from '../../setup/wiring.ts';
-import { listed } from '../../words/figures.ts';
+import { hourlyDriftText, listed } from '../../words/figures.ts';
 import { type Finding, finding, placeName } from '../finding.ts';
 import { driftPpm, type LineFault, lineFaults, rateOf } from '../lineFaults.ts';
 import type { Survey } from '../survey.ts';
@@ -48,7 +48,7 @@ export function* ownClocks({ setup, reach }: Survey): Generator<Finding> {
       'own-clock',
       'warn',
       () =>
-        `“${device.name}” runs on a clock of its own, ${Math.abs(ppm).toFixed(0)} parts per million ${ppm > 0 ? 'fast' : 'slow'}: after an hour, ${names} will be ${(Math.abs(ppm) * 3.6).toFixed(0)} ms off the rest. Let one device lead the clock of both.`,
+        `“${device.name}” runs on a clock of its own, ${Math.abs(ppm).toFixed(0)} parts per million ${ppm > 0 ? 'fast' : 'slow'}: after an hour, ${names} will be ${hourlyDriftText(ppm)} off the rest. Let one device lead the clock of both.`,
       { source: sources[0], detail: device.id },
     );
   }
@@ -66,7 +66,7 @@ function sentence(
   if (fault === 'rate-mismatch')
     return `“${link.name}” leads from ${rateOf(setup, link.from)} Hz to ${rateOf(setup, link.to)} Hz without conversion: ${names} would arrive at the wrong pitch and speed, or crackle.`;
   const ppm = Math.abs(driftPpm(setup, link));
-  return `The clocks at both ends of “${link.name}” run ${ppm.toFixed(0)} parts per million apart: after an hour, ${names} will be ${(ppm * 3.6).toFixed(0)} ms off. Let one clock lead, or let the far end convert.`;
+  return `The clocks at both ends of “${link.name}” run ${ppm.toFixed(0)} parts per million apart: after an hour, ${names} will be ${hourlyDriftText(ppm)} off. Let one clock lead, or let the far end convert.`;
 }
 
 /** For each link that something comes over: which sources, and one place at which they arrive. */

@@ -1,6 +1,6 @@
 import { nameOf } from '../../../core/setup/edits.ts';
-import { clocksApart } from '../../../core/sounding/apart.ts';
 import type { RoomCause } from '../../../core/sounding/causes.ts';
+import { clocksApart } from '../../../core/sounding/clockWords.ts';
 import type { Sounding } from '../../../core/sounding/sounding.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { Button } from '../../parts/controls.tsx';
