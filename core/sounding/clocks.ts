@@ -1,4 +1,5 @@
 import type { MakeFft, RealFft } from '../measure/fft.ts';
+import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer } from '../signal/retime.ts';
@@ -20,8 +21,10 @@ const LEAST_PERIODS = 4;
 const LEAST_NEAR = 2;
 /** Working devices are not further apart than this (500 ppm). */
 const MOST_APART = 500e-6;
-/** Clocks nearer than this (0.7 ppm) count as one: a code that is read by such a clock loses 0.1 dB. */
+/** Clocks nearer than this (0.7 ppm) count as one, which costs a code 0.1 dB, … */
 const SAME_CLOCK = 0.7e-6;
+/** … and so do those that are not this many standard errors apart. */
+const SURE_ERRORS = 5;
 
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
@@ -78,8 +81,12 @@ export class ClockReader {
     const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources) }];
     // The clearest code of a clock stands for it.
     for (const [source, sight] of [...best].sort(([, a], [, b]) => b.height - a.height)) {
-      const drift = this.exact(sight);
-      const known = groups.find((one) => abs(one.drift - drift) < SAME_CLOCK);
+      const line = this.exact(sight);
+      if (!line) continue;
+      const drift = line.slope;
+      const [nearest] = [...groups].sort((a, b) => abs(a.drift - drift) - abs(b.drift - drift));
+      const isKnown = abs(nearest.drift - drift) < max(SAME_CLOCK, SURE_ERRORS * line.error);
+      const known = isKnown ? nearest : null;
       if (known === groups[0]) continue;
       groups[0].sources.delete(source);
       if (known) known.sources.add(source);
@@ -105,9 +112,7 @@ export class ClockReader {
       points.push({ at: i * PERIOD, value: lag });
     });
     const line = lineThrough(points);
-    return line === null
-      ? null
-      : { samples, code, drift: line, height: median(heights) * sqrt(points.length) };
+    return line && { samples, code, drift: line.slope, height: median(heights) * sqrt(points.length) };
   }
 
   /** The highest peak of a code in a period: its lag (frames at the reading rate), and its height over the RMS. */
@@ -129,8 +134,8 @@ export class ClockReader {
     return { lag: COARSE * (at + within), height: here / sqrt(max(1e-30, power / COARSE_PERIOD)) };
   }
 
-  /** The drift of a code, from fits of each period over the whole band. */
-  private exact({ samples, code, drift }: Sight): number {
+  /** The drift of a code, from fits of each period over the whole band; null where these do not lie on a line. */
+  private exact({ samples, code, drift }: Sight): Line | null {
     const steady = abs(drift) < SAME_CLOCK ? samples : retimed(samples, 0, drift);
     const periods = this.periodsOf(steady);
     const points = periods.flatMap((period, i): LinePoint[] => {
@@ -138,19 +143,29 @@ export class ClockReader {
       if (height < LEAST_HEIGHT) return [];
       return [{ at: i * PERIOD, value: this.spectra.fit(period.sound, code, period.weights, lag).lag }];
     });
-    return drift + (lineThrough(points) ?? 0);
+    const line = lineThrough(points);
+    return line && { ...line, slope: drift + line.slope };
   }
 }
 
-/** The slope of the line through lags; null where they do not lie on one. */
-function lineThrough(points: LinePoint[]): number | null {
+/** The line through lags: its slope, and the standard error of that. */
+interface Line {
+  slope: number;
+  error: number;
+}
+
+/** Returns the line through lags, one a period; null where they do not lie on one. */
+function lineThrough(points: LinePoint[]): Line | null {
   if (points.length < LEAST_PERIODS) return null;
   const first = points[floor(points.length / 2)].value;
   const near = points.map(({ at, value }) => ({ at, value: around(value - first) }));
   const { slope, atZero } = medianLine(near);
   const off = near.map(({ at, value }) => abs(value - slope * at - atZero));
   const on = off.filter((one) => one < LEAST_NEAR).length;
-  return on >= LEAST_PERIODS && on > points.length / 2 && abs(slope) <= MOST_APART ? slope : null;
+  if (on < LEAST_PERIODS || on <= points.length / 2 || abs(slope) > MOST_APART) return null;
+  // Of least squares over so many points at even distances.
+  const error = (SPREAD_PER_MAD * median(off) * sqrt(12)) / (points.length ** 1.5 * PERIOD);
+  return { slope, error };
 }
 
 /** Returns a channel by the clock of another drift. @param from the drift that was taken out of it already @param to the one to be taken out */
