@@ -29,15 +29,15 @@ export interface ChannelReading {
   isWhole: boolean;
 }
 
-/** Which codes of a channel are read, where those of other clocks are read by themselves. */
+/** Which codes of a channel are read, where sources run on several clocks. */
 export interface PartRead {
   /** Whose codes are looked for; null for all. */
   sources?: ReadonlySet<number> | null;
-  /** What was read of them on this channel before, and is not in the samples any more. */
+  /** Arrivals that were read on this channel before and taken out of the samples. */
   known?: CodeArrival[];
-  /** How loud the loudest code of another clock is on this channel, as far as is known (as a factor). */
+  /** The gain of the loudest code of another clock on this channel, as far as it is known (as a factor). */
   loudestElsewhere?: number;
-  /** Reads only what is loud: what is left of codes of other clocks looks like quiet ones. */
+  /** Reads loud codes only, because codes of other clocks that are still in the samples can look like quiet ones. */
   isRough?: boolean;
 }
 
@@ -70,7 +70,7 @@ const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
 /** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
 const QUIETEST_LOSSY = 5e-3;
-/** While codes of other clocks are in the way, it is this (−20 dB). */
+/** While codes of other clocks are still in the samples, the share is this (−20 dB). */
 const ROUGH_SHARE = 0.1;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;

@@ -17,6 +17,6 @@ export function clocksApart(setup: Setup, heard: Pick<HeardSource, 'source' | 'd
   return [...byClock].map(([ppm, names]) => {
     const [run, they] = names.length === 1 ? ['runs', 'it is'] : ['run', 'they are'];
     const [fast, early] = ppm > 0 ? ['fast', 'early'] : ['slow', 'late'];
-    return `${listed(names)} ${run} on a clock that is ${Math.abs(ppm)} ppm ${fast}: after an hour ${they} ${hourlyDriftText(ppm)} ${early}.`;
+    return `${listed(names)} ${run} on a clock that is ${Math.abs(ppm)} ppm ${fast}: after an hour ${they} ${hourlyDriftText(ppm)} ${early}. Let one device lead the clock of both machines, or stretch the track in the edit.`;
   });
 }

@@ -30,11 +30,13 @@ export interface CodedSource {
   sides: CodeSides;
 }
 
-/** When a source that was heard on some track began and ended (s), and by how much its clock runs fast against the recorder's (ppm). */
+/** A source that was heard on some track. */
 export interface HeardSource {
   source: string;
+  /** When it began and ended (s). */
   fromS: number;
   toS: number;
+  /** How much faster its clock runs than the recorder's (ppm). */
   driftPpm: number;
 }
 
@@ -134,13 +136,13 @@ function readWith(
 
 /** A channel, and what was read of it. */
 interface ReadChannel extends Distinct, ChannelReading {
-  /** What was left of it, by the clock of a source. */
+  /** What is left of the channel, brought to the clock of a source. */
   restFor: (source: number) => Float32Array;
 }
 
 /**
- * Reads a channel by one clock after the other. Where there are several, what is loud of each is taken out first, that of the loudest clock
- * before all, and the rest is read then: codes of another clock look like quiet ones.
+ * Reads a channel by one clock after the other. Codes of another clock can look like quiet ones, so with several clocks the loud codes of
+ * all are taken out first, beginning with the loudest clock, and the quiet ones are read afterwards.
  */
 function readChannel(
   reader: ChannelReader,

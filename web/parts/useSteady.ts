@@ -1,6 +1,6 @@
 import { useCallback, useLayoutEffect, useRef } from 'react';
 
-/** Returns a function that stays the same and does what the newest one does: what it is handed to is not drawn anew for it. */
+/** Returns a function that keeps its identity and calls the newest one, so that memoised components need not render again. */
 export function useSteady<A extends unknown[]>(newest: (...args: A) => void): (...args: A) => void {
   const latest = useRef(newest);
   useLayoutEffect(() => {

@@ -24,8 +24,8 @@ interface FindingCardProps {
 }
 
 /**
- * A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. A key on
- * the board leaves those alone that stay as they are.
+ * A cause: the sentence of its gravest finding, and when it is opened the route cards, what mends it, and what else it brings. It is memoised
+ * so that a key on the board does not render every card again.
  */
 export const FindingCard = memo(function FindingCard({
   cause,

@@ -5,12 +5,14 @@ import type { Sounding } from '../../../core/sounding/sounding.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { Button } from '../../parts/controls.tsx';
 import { useNotify } from '../../parts/notices.tsx';
+import { TermsIn } from '../../parts/Term.tsx';
 import { useSetup } from '../../setupContext.tsx';
 
 /** Where the real room differs from the setup: each cause with the step that mends the room, or the edit that lets the setup say so. */
 export function RoomCauses({ sounding, fileName }: { sounding: Sounding; fileName: string }) {
   const { setup } = useSetup();
   const { causes, differences, heard, unheard } = sounding;
+  const clocks = clocksApart(setup, heard);
   const names = (ids: string[]) => listed(ids.map((id) => nameOf(setup, id)));
   return (
     <section aria-label="What the room does" className="mt-6">
@@ -28,11 +30,12 @@ export function RoomCauses({ sounding, fileName }: { sounding: Sounding; fileNam
           nowhere.
         </p>
       )}
-      {clocksApart(setup, heard).map((sentence) => (
+      {clocks.map((sentence) => (
         <p key={sentence} className="text-sm">
           {sentence}
         </p>
       ))}
+      <TermsIn text={clocks.join(' ')} />
       <ul aria-label="Causes">
         {causes.map((cause) => (
           <CauseRow key={cause.label} cause={cause} />
