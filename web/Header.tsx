@@ -1,5 +1,6 @@
 import { clsx } from 'clsx';
 import { AudioLines, Keyboard, Redo2, Undo2 } from 'lucide-react';
+import { memo } from 'react';
 import { Link, NavLink, useNavigate } from 'react-router';
 import { settled, useQueueState } from './api/setups.ts';
 import { startRender, useJobs } from './api/takes.ts';
@@ -20,28 +21,7 @@ export function Header({ onKeys }: { onKeys: () => void }) {
   return (
     <header className="flex min-h-14 items-center gap-x-3 border-b border-soft bg-paper px-5 cramped:flex-wrap cramped:px-3 cramped:pt-1.5 print:hidden">
       <SetupMenu />
-      <nav
-        aria-label="Stations"
-        className="flex items-end self-stretch overflow-x-auto roomy:flex-1 roomy:justify-center cramped:order-last cramped:basis-full"
-      >
-        {STATIONS.map((station, index) => (
-          <NavLink
-            key={station.path}
-            to={`${path}/${station.path}`}
-            className={({ isActive }) =>
-              clsx(
-                'flex min-h-10 flex-col justify-center border-b-[3px] px-2.5 leading-tight roomy:h-full',
-                isActive ? 'border-water font-semibold text-water' : 'border-transparent hover:bg-sunk',
-              )
-            }
-          >
-            <span aria-hidden="true" className="text-[11px] text-soft cramped:hidden">
-              {index + 1}
-            </span>
-            {station.name}
-          </NavLink>
-        ))}
-      </nav>
+      <Stations path={path} />
       <ListenBar />
       <FindingsCount />
       <Unsaved id={id} onRetry={actions.retry} />
@@ -83,6 +63,34 @@ export function Header({ onKeys }: { onKeys: () => void }) {
     </header>
   );
 }
+
+/** The way to the six stations. */
+const Stations = memo(function Stations({ path }: { path: string }) {
+  return (
+    <nav
+      aria-label="Stations"
+      className="flex items-end self-stretch overflow-x-auto roomy:flex-1 roomy:justify-center cramped:order-last cramped:basis-full"
+    >
+      {STATIONS.map((station, index) => (
+        <NavLink
+          key={station.path}
+          to={`${path}/${station.path}`}
+          className={({ isActive }) =>
+            clsx(
+              'flex min-h-10 flex-col justify-center border-b-[3px] px-2.5 leading-tight roomy:h-full',
+              isActive ? 'border-water font-semibold text-water' : 'border-transparent hover:bg-sunk',
+            )
+          }
+        >
+          <span aria-hidden="true" className="text-[11px] text-soft cramped:hidden">
+            {index + 1}
+          </span>
+          {station.name}
+        </NavLink>
+      ))}
+    </nav>
+  );
+});
 
 /** Says that changes are not with the server yet, and why. */
 function Unsaved({ id, onRetry }: { id: string; onRetry: () => void }) {

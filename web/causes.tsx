@@ -1,19 +1,11 @@
-import {
-  createContext,
-  type ReactNode,
-  use,
-  useDeferredValue,
-  useEffect,
-  useMemo,
-  useRef,
-  useState,
-} from 'react';
+import { createContext, type ReactNode, use, useEffect, useMemo, useRef, useState } from 'react';
 import { type Parted, partedByMeaning } from '../core/findings/accepted.ts';
 import type { Finding } from '../core/findings/finding.ts';
 import type { CauseReport } from '../core/repair/report.ts';
 import type { Setup } from '../core/setup/schema.ts';
 import type { CausesAnswer, CausesRequest } from './causes.worker.ts';
 import { today } from './format.ts';
+import { useAfterPaint } from './parts/afterPaint.ts';
 import { AskNewest } from './parts/askNewest.ts';
 import { useSettled } from './parts/useSettled.ts';
 import { useSetup } from './setupContext.tsx';
@@ -49,7 +41,7 @@ export function useCauses(): Causes {
 /** Looks for causes in a worker, so that the board never waits. */
 export function CausesProvider({ children }: { children: ReactNode }) {
   // A key on the board shows its level first, and what is found about it right after.
-  const setup = useDeferredValue(useSetup().setup);
+  const setup = useAfterPaint(useSetup().setup);
   const { reports, hasFailed, isCurrent } = useReports(setup);
   const value = useMemo((): Causes => {
     const parted = partedByMeaning(setup, knownFindings(setup));

@@ -88,32 +88,39 @@ export function HeardProvider({ children }: { children: ReactNode }) {
         : query.isPending
           ? 'reading'
           : 'known';
-  const found = [...recordings, ...heard, ...measured];
-  const inRouting = new Set(knownFindings(setup).map((one) => one.id));
-  const value: Heard = {
-    of: setup,
-    status,
-    message: query.error?.message ?? null,
-    findings: found.filter(({ finding }) => !inRouting.has(finding.id)),
-    confirmed: new Map(found.map((one) => [one.finding.id, one])),
-    isRendering: measures.isFetching,
-    isHeld: isRendered && isPlaying && !measures.data,
-    input,
-    mixes,
-    ask: () => setAsked(true),
-  };
+  const message = query.error?.message ?? null;
+  const isRendering = measures.isFetching;
+  const isHeld = isRendered && isPlaying && !measures.data;
+  const value = useMemo((): Heard => {
+    const found = [...recordings, ...heard, ...measured];
+    const inRouting = new Set(knownFindings(setup).map((one) => one.id));
+    return {
+      of: setup,
+      status,
+      message,
+      findings: found.filter(({ finding }) => !inRouting.has(finding.id)),
+      confirmed: new Map(found.map((one) => [one.finding.id, one])),
+      isRendering,
+      isHeld,
+      input,
+      mixes,
+      ask: () => setAsked(true),
+    };
+  }, [setup, status, message, recordings, heard, measured, isRendering, isHeld, input, mixes]);
   return <HeardContext value={looked && value}>{children}</HeardContext>;
 }
 
 /** What is wrong with the recordings by themselves. */
 function useRecordings(sources: Source[], wanted: boolean): HeardFinding[] {
-  const looked = lookedAt(sources);
-  const calibrations = useCalibrations(
-    looked.map(({ media }) => media?.path ?? ''),
-    wanted,
+  const looked = useMemo(() => lookedAt(sources), [sources]);
+  const paths = useMemo(() => looked.map(({ media }) => media?.path ?? ''), [looked]);
+  const calibrations = useCalibrations(paths, wanted);
+  return useMemo(
+    () =>
+      looked.flatMap((source, i) => {
+        const read = calibrations[i];
+        return read ? recordingFindings(source, read).map((finding) => ({ finding, atS: null })) : [];
+      }),
+    [looked, calibrations],
   );
-  return looked.flatMap((source, i) => {
-    const read = calibrations[i];
-    return read ? recordingFindings(source, read).map((finding) => ({ finding, atS: null })) : [];
-  });
 }

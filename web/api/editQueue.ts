@@ -43,6 +43,7 @@ export class EditQueue {
   private readonly server: Server;
   private readonly store: ChangeStore;
   private readonly onRefused: OnRefused;
+  private readonly later: (run: () => void) => void;
   private readonly listeners = new Set<() => void>();
   private waiting: Change[] = [];
   /** The setup as the server has it. */
@@ -54,12 +55,21 @@ export class EditQueue {
   private isWoken = false;
   private current: QueueState = SAVED;
 
-  constructor(client: QueryClient, id: string, server: Server, store: ChangeStore, onRefused: OnRefused) {
+  /** @param later when a change is sent: once it has been drawn, so that the key does not wait for it; at once when left out */
+  constructor(
+    client: QueryClient,
+    id: string,
+    server: Server,
+    store: ChangeStore,
+    onRefused: OnRefused,
+    later: (run: () => void) => void = (run) => run(),
+  ) {
     this.client = client;
     this.id = id;
     this.server = server;
     this.store = store;
     this.onRefused = onRefused;
+    this.later = later;
     this.waiting = store.load(id);
     if (this.waiting.length > 0) this.current = this.waitingState('saving', null);
   }
@@ -93,8 +103,10 @@ export class EditQueue {
       this.waitingState(this.current.status === 'waiting' ? 'waiting' : 'saving', this.current.reason),
     );
     this.show();
-    this.run();
-    this.wake();
+    this.later(() => {
+      this.run();
+      this.wake();
+    });
   }
 
   /** Adds changes that came from elsewhere, before all others. */

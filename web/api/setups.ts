@@ -4,6 +4,7 @@ import type { StartFrom } from '../../core/demo/startNames.ts';
 import type { HistoryEntry } from '../../core/records.ts';
 import type { Edit } from '../../core/setup/edits.ts';
 import type { Setup } from '../../core/setup/schema.ts';
+import { afterPaint } from '../parts/afterPaint.ts';
 import { useNotify } from '../parts/notices.tsx';
 import { ApiError, request } from './client.ts';
 import { changeOf, EditQueue, type QueueState } from './editQueue.ts';
@@ -108,9 +109,10 @@ function queueFor(client: QueryClient, id: string): EditQueue {
       }),
     fetch: () => fetchSetup(id),
   };
-  const queue = new EditQueue(client, id, server, browserStore(WINDOW_ID), (message) => {
+  const tellAll = (message: string) => {
     for (const tell of refused) tell('trouble', message);
-  });
+  };
+  const queue = new EditQueue(client, id, server, browserStore(WINDOW_ID), tellAll, afterPaint);
   queues.set(id, queue);
   void adoptLeft(id, WINDOW_ID).then((changes) => queue.adopt(changes));
   return queue;

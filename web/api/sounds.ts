@@ -27,7 +27,12 @@ export function useCalibration(path: string, passage: Passage | null = null) {
 /** The same for several recordings, in their order, once it is `wanted`; undefined where it is not known yet. */
 export function useCalibrations(paths: string[], wanted = true): (Calibration | undefined)[] {
   const queries = paths.map((path) => ({ ...calibrationOf(path, null), enabled: wanted }));
-  return useQueries({ queries }).map(({ data }) => data);
+  return useQueries({ queries, combine: dataOf });
+}
+
+/** What each of several queries has found; the same list as long as nothing in it changes. */
+function dataOf<T>(results: { data: T | undefined }[]): (T | undefined)[] {
+  return results.map(({ data }) => data);
 }
 
 function calibrationOf(path: string, passage: Passage | null) {

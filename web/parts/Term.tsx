@@ -1,5 +1,5 @@
 import { Tooltip } from 'radix-ui';
-import { type ReactNode, useState } from 'react';
+import { memo, type ReactNode, useState } from 'react';
 import { glossaryEntry, wordsIn } from '../../core/words/glossary.ts';
 
 /** A word of the glossary: marked, and explained on hover, on focus, and when it is tapped. */
@@ -37,7 +37,7 @@ export function Term({ word, children = word }: { word: string; children?: React
 }
 
 /** The words of a text that are not everyday, each to be explained; nothing where it has none. */
-export function TermsIn({ text }: { text: string }) {
+export const TermsIn = memo(function TermsIn({ text }: { text: string }) {
   const words = wordsIn(text);
   if (words.length === 0) return null;
   return (
@@ -48,4 +48,4 @@ export function TermsIn({ text }: { text: string }) {
       ))}
     </p>
   );
-}
+});

@@ -1,8 +1,9 @@
 import { clsx } from 'clsx';
-import { type KeyboardEvent, type SyntheticEvent, useEffect, useRef } from 'react';
+import { type KeyboardEvent, memo, type SyntheticEvent, useEffect, useRef } from 'react';
 import type { Destination } from '../../../core/reach/destinations.ts';
 import type { FusedGroup } from '../../../core/reach/fused.ts';
 import type { Source } from '../../../core/setup/schema.ts';
+import { useSteady } from '../../parts/useSteady.ts';
 import { BoardRow, bracketsIn } from './BoardRow.tsx';
 import type { CellState } from './cells.ts';
 import type { Place } from './useBoardKeys.ts';
@@ -76,6 +77,9 @@ export function Board({
     grid.current?.querySelector<HTMLElement>(`[data-place="${at.row}-${at.column}"]`)?.focus();
   }, [at.row, at.column]);
 
+  const openTrack = useSteady(onTrack);
+  const openDestination = useSteady(onDestination);
+  const moveTrack = useSteady(onMoveTrack);
   const isNear = useRowsNear(
     frame,
     sources.map(({ id }) => id),
@@ -121,9 +125,9 @@ export function Board({
         <BoardHead
           destinations={destinations}
           column={at.column}
-          onTrack={onTrack}
-          onDestination={onDestination}
-          onMoveTrack={onMoveTrack}
+          onTrack={openTrack}
+          onDestination={openDestination}
+          onMoveTrack={moveTrack}
         />
         <tbody>
           {sources.map((source, row) => (
@@ -156,19 +160,13 @@ function destinationOf({ target }: SyntheticEvent): Place | null {
   return { row, column };
 }
 
-function BoardHead({
-  destinations,
-  column,
-  onTrack,
-  onDestination,
-  onMoveTrack,
-}: {
-  destinations: Destination[];
+type BoardHeadProps = Pick<BoardProps, 'destinations' | 'onTrack' | 'onDestination' | 'onMoveTrack'> & {
   column: number;
-  onTrack: (destination: Destination) => void;
-  onDestination: (destination: Destination) => void;
-  onMoveTrack: (trackId: string, to: string) => void;
-}) {
+};
+
+/** The names of the destinations; a level that changes does not draw them anew. */
+const BoardHead = memo(function BoardHead(props: BoardHeadProps) {
+  const { destinations, column, onTrack, onDestination, onMoveTrack } = props;
   const moveBy = (index: number, by: number) => {
     const track = destinations[index].track;
     const beside = destinations
@@ -255,6 +253,24 @@ function BoardHead({
         ))}
       </tr>
     </thead>
+  );
+}, namesTheSame);
+
+function namesTheSame(a: BoardHeadProps, b: BoardHeadProps): boolean {
+  return (
+    a.column === b.column &&
+    a.destinations.length === b.destinations.length &&
+    a.destinations.every((one, at) => {
+      const other = b.destinations[at];
+      return (
+        one.id === other.id &&
+        one.name === other.name &&
+        one.kind === other.kind &&
+        one.sendTo === other.sendTo &&
+        one.track === other.track &&
+        one.trackNumber === other.trackNumber
+      );
+    })
   );
 }
 

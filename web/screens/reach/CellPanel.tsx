@@ -1,6 +1,6 @@
 import { clsx } from 'clsx';
 import { Slider } from 'radix-ui';
-import { useEffect, useState } from 'react';
+import { useState } from 'react';
 import { markOf } from '../../../core/findings/codes.ts';
 import { ECHO_FROM_MS } from '../../../core/findings/limits.ts';
 import type { Destination } from '../../../core/reach/destinations.ts';
@@ -195,7 +195,11 @@ function LevelSlider({
   onSet: (gainDb: number) => void;
 }) {
   const [moving, setMoving] = useState(gainDb);
-  useEffect(() => setMoving(gainDb), [gainDb]);
+  const [arrived, setArrived] = useState(gainDb);
+  if (arrived !== gainDb) {
+    setArrived(gainDb);
+    setMoving(gainDb);
+  }
   return (
     <div className="flex items-center gap-3">
       <Slider.Root
