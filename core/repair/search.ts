@@ -33,8 +33,10 @@ const FOLLOWED = [8, 4];
 const SOLVING_FOLLOWED = 3;
 /** … those that bring the sound furthest on its way without harm; … */
 const HARMLESS_FOLLOWED = 3;
-/** … and those that bring it furthest, whatever harm they do. */
+/** … those that bring it furthest, whatever harm they do; … */
 const FURTHEST_FOLLOWED = 2;
+/** … and those that put most right of what is wrong, whatever comes up instead: a second fault may have hidden that. */
+const MOST_RIGHT_FOLLOWED = 2;
 /** As many things that an act made worse are mended by the next one. */
 const FIXED_AFTER = 2;
 /** As many things that a repair leaves wrong with its source are looked at. */
@@ -258,12 +260,17 @@ export class Search {
     const furthest = nearest.slice(count).sort((a, b) => reached(b) - reached(a));
     const harmless = furthest.filter(({ isWorse }) => !isWorse).slice(0, HARMLESS_FOLLOWED);
     const solving = nearest.filter(({ isSolved }) => isSolved).slice(0, SOLVING_FOLLOWED);
+    const right = nearest
+      .map((one) => ({ one, byRight: putRight(this.from, one.after) }))
+      .sort((a, b) => b.byRight - a.byRight)
+      .map(({ one }) => one);
     return [
       ...new Set([
         ...nearest.slice(0, count),
         ...solving,
         ...harmless,
         ...furthest.slice(0, FURTHEST_FOLLOWED),
+        ...right.slice(0, MOST_RIGHT_FOLLOWED),
       ]),
     ];
   }
