@@ -1,6 +1,7 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
 import { AMPLITUDE, REPETITIONS } from './code.ts';
-import { type Code, PERIOD, type PeriodSpectra } from './spectra.ts';
+import { addScaled, fold, heightOf, highest } from './periods.ts';
+import { type Code, PERIOD, type PeriodSpectra, type Spectrum } from './spectra.ts';
 
 const { abs, floor, max, min, round, sqrt } = Math;
 
@@ -57,7 +58,7 @@ export interface Stretch {
  * decoys are the null distribution, in the same recording.
  */
 const LEAST_HEIGHT = 7.5;
-const OVER_DECOYS = 1.25;
+export const OVER_DECOYS = 1.25;
 /** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
 const RESEMBLANCE = 0.063;
 /** The mean power of a code as it is played. */
@@ -82,6 +83,15 @@ const SAME_FRAMES = 2;
 const COPY_SHARE = 0.5;
 const COPY_FRAMES = 12;
 
+/** A stretch of what was left of a channel, as the mean of its periods. */
+interface Folded {
+  samples: Float32Array;
+  from: number;
+  to: number;
+  sound: Spectrum;
+  weights: Float32Array;
+}
+
 /** Reads which codes arrive on one channel of a recording, and how: the loudest are taken out before the next are looked for. */
 export class ChannelReader {
   private readonly spectra: PeriodSpectra;
@@ -89,6 +99,8 @@ export class ChannelReader {
   private readonly decoys: Code[];
   private readonly lags = new Float32Array(PERIOD);
   private readonly folded = new Float32Array(PERIOD);
+  /** What {@link at} folded last: both sides of a source are looked for in the same stretch. */
+  private lastFolded: Folded | null = null;
 
   /** @param decoys codes that nobody plays */
   constructor(spectra: PeriodSpectra, codes: Code[], decoys: Code[]) {
@@ -181,7 +193,7 @@ export class ChannelReader {
   private repeatingLevel(rest: Float32Array): number {
     const periods = floor(rest.length / PERIOD);
     if (periods < 2) return 0;
-    this.fold(rest, 0, rest.length);
+    fold(this.folded, rest, 0, rest.length);
     const folded = meanPower(this.folded);
     const whole = meanPower(rest);
     if (whole === 0) return 0;
@@ -196,7 +208,7 @@ export class ChannelReader {
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
   private seenNow(samples: Float32Array, quietest: number, sources: ReadonlySet<number> | null): CodeSight[] {
-    this.fold(samples, 0, samples.length);
+    fold(this.folded, samples, 0, samples.length);
     const sound = this.spectra.spectrumOf(this.folded);
     const weights = this.spectra.weightsFor(sound);
     const { lags } = this;
@@ -233,7 +245,7 @@ export class ChannelReader {
     let known = stretches[source];
     // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
     if (abs(seen.gain) > (known?.gain ?? QUIETEST)) {
-      this.fold(samples, 0, samples.length);
+      fold(this.folded, samples, 0, samples.length);
       const sound = spectra.spectrumOf(this.folded);
       const { lag } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
       const here = this.periodsAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
@@ -247,16 +259,16 @@ export class ChannelReader {
     const shift = around(near - known.lag);
     const from = max(0, round(known.from + shift));
     const to = min(samples.length, round(known.to + shift));
-    if (!this.fold(samples, from, to)) return null;
+    if (!fold(this.folded, samples, from, to)) return null;
     const sound = spectra.spectrumOf(this.folded);
     const { lag, gain } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
     if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
     const period = spectra.delayed(this.codes[code], lag - floor(lag));
-    let at = modulo(from - floor(lag));
-    for (let frame = from; frame < to; frame++) {
-      samples[frame] -= gain * period[at];
-      at += 1;
-      if (at === PERIOD) at = 0;
+    for (let first = from; first < to; ) {
+      const at = modulo(first - floor(lag));
+      const end = min(to, first + PERIOD - at);
+      addScaled(samples.subarray(first, end), period.subarray(at, at + end - first), -gain);
+      first = end;
     }
     return { code, lag: modulo(lag), gain, stretch: known };
   }
@@ -267,28 +279,18 @@ export class ChannelReader {
    */
   at(rest: Float32Array, code: number, lag: number, { from, to, lag: own }: Stretch): number | null {
     const shift = around(lag - own);
-    if (!this.fold(rest, max(0, round(from + shift)), min(rest.length, round(to + shift)))) return null;
-    const sound = this.spectra.spectrumOf(this.folded);
-    this.spectra.correlate(sound, this.codes[code], this.spectra.weightsFor(sound), this.lags);
+    const [first, last] = [max(0, round(from + shift)), min(rest.length, round(to + shift))];
+    const known = this.lastFolded;
+    if (!(known && known.samples === rest && known.from === first && known.to === last)) {
+      if (!fold(this.folded, rest, first, last)) return null;
+      const sound = this.spectra.spectrumOf(this.folded);
+      const weights = this.spectra.weightsFor(sound);
+      this.lastFolded = { samples: rest, from: first, to: last, sound, weights };
+    }
+    const { sound, weights } = this.lastFolded as Folded;
+    this.spectra.correlate(sound, this.codes[code], weights, this.lags);
     const value = this.lags[round(lag) % PERIOD];
     return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
-  }
-
-  /** Takes the mean of all whole periods from one frame to another. False where there is none. */
-  private fold(samples: Float32Array, from: number, to: number): boolean {
-    const { folded } = this;
-    folded.fill(0);
-    const periods = max(from === 0 && to === samples.length ? 1 : 0, floor((to - from) / PERIOD));
-    if (periods === 0) return false;
-    const end = min(to, from + periods * PERIOD);
-    let at = from % PERIOD;
-    for (let frame = from; frame < end; frame++) {
-      folded[at] += samples[frame];
-      at += 1;
-      if (at === PERIOD) at = 0;
-    }
-    for (let i = 0; i < PERIOD; i++) folded[i] /= periods;
-    return true;
   }
 }
 
@@ -348,17 +350,6 @@ function meanPower(samples: Float32Array): number {
   let power = 0;
   for (let i = 0; i < samples.length; i++) power += samples[i] * samples[i];
   return power / samples.length;
-}
-
-function highest(lags: Float32Array): number {
-  let best = 0;
-  for (let i = 0; i < PERIOD; i++) if (abs(lags[i]) > abs(lags[best])) best = i;
-  return best;
-}
-
-function heightOf(lags: Float32Array, at: number): number {
-  const spread = robustSpread(lags);
-  return spread > 0 ? abs(lags[at]) / spread : 0;
 }
 
 function clearAround(lags: Float32Array, at: number): void {

@@ -1,9 +1,10 @@
 import type { MakeFft, RealFft } from '../measure/fft.ts';
-import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
+import { robustSpread, SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
-import { Retimer } from '../signal/retime.ts';
-import { around } from './channel.ts';
+import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
+import { around, OVER_DECOYS } from './channel.ts';
+import { fold, highest } from './periods.ts';
 import { type Code, crossed, PERIOD, type PeriodSpectra, READ_RATE, type Spectrum } from './spectra.ts';
 
 const { abs, floor, max, sqrt } = Math;
@@ -13,8 +14,10 @@ const COARSE = 3;
 const COARSE_PERIOD = PERIOD / COARSE;
 /** The bin of 2.5 kHz, up to which periods are compared. */
 const COARSE_BIN = floor((2500 / READ_RATE) * PERIOD);
-/** A period counts if the peak of its code is this many times the RMS of the correlation. */
+/** A period counts if the peak of its code is this many times the RMS of the correlation, … */
 const LEAST_HEIGHT = 6;
+/** … and it has this share of the highest one. */
+const CLEAR_SHARE = 0.5;
 /** A clock is known from at least this many periods, … */
 const LEAST_PERIODS = 4;
 /** … each no further than this from one line (frames at the reading rate). */
@@ -25,6 +28,12 @@ const MOST_APART = 500e-6;
 const SAME_CLOCK = 0.7e-6;
 /** … and so do those that are not this many standard errors apart. */
 const SURE_ERRORS = 5;
+/**
+ * A clock of its own makes a code louder by so many spreads than a known one does, and by this share: else what was followed from period
+ * to period may be the side lobe of another code.
+ */
+const LOUDER_BY_SPREADS = 4;
+const LOUDER_BY_SHARE = 0.04;
 
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
@@ -54,45 +63,78 @@ interface PeriodSound {
  */
 export class ClockReader {
   private readonly spectra: PeriodSpectra;
+  private readonly decoys: Code[];
   private readonly fft: RealFft;
   private readonly low = new Float32Array(COARSE_PERIOD + 2);
   private readonly lags = new Float32Array(COARSE_PERIOD);
+  private readonly folded = new Float32Array(PERIOD);
 
-  constructor(makeFft: MakeFft, spectra: PeriodSpectra) {
+  /** @param decoys codes that nobody plays */
+  constructor(makeFft: MakeFft, spectra: PeriodSpectra, decoys: Code[]) {
     this.spectra = spectra;
+    this.decoys = decoys;
     this.fft = makeFft(COARSE_PERIOD);
   }
 
   /**
-   * Returns the sources by their clocks. Those whose clock cannot be read count as running on the recorder's.
+   * Reads the clocks of some sources, and moves each to the group of its clock, or to a new one; where a clock cannot be read, the source
+   * stays where it is.
    * @param channels at the reading rate
-   * @param codes of all sources
+   * @param codes of these sources
+   * @param groups all sources by what is known of their clocks; changed
+   * @returns the sources whose clock was read, and those of them that were moved
    */
-  groups(channels: Float32Array[], codes: Code[]): ClockGroup[] {
-    const sources = [...new Set(codes.map(({ source }) => source))];
+  sort(
+    channels: Float32Array[],
+    codes: Code[],
+    groups: ClockGroup[],
+  ): { read: Set<number>; moved: Set<number> } {
     const best = new Map<number, Sight>();
     for (const samples of channels) {
       const periods = this.periodsOf(samples);
+      const least = this.leastOn(periods);
       for (const code of codes) {
-        const sight = this.sightOf(samples, periods, code);
+        const sight = this.sightOf(samples, periods, code, least);
         if (sight && sight.height > (best.get(code.source)?.height ?? 0)) best.set(code.source, sight);
       }
     }
-    const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources) }];
+    const read = new Set<number>();
+    const moved = new Set<number>();
     // The clearest code of a clock stands for it.
     for (const [source, sight] of [...best].sort(([, a], [, b]) => b.height - a.height)) {
       const line = this.exact(sight);
       if (!line) continue;
+      read.add(source);
       const drift = line.slope;
       const [nearest] = [...groups].sort((a, b) => abs(a.drift - drift) - abs(b.drift - drift));
       const isKnown = abs(nearest.drift - drift) < max(SAME_CLOCK, SURE_ERRORS * line.error);
-      const known = isKnown ? nearest : null;
-      if (known === groups[0]) continue;
-      groups[0].sources.delete(source);
+      const known = isKnown ? nearest : this.knownThatServes(sight, drift, groups);
+      if (known?.sources.has(source)) continue;
+      for (const { sources } of groups) sources.delete(source);
       if (known) known.sources.add(source);
       else groups.push({ drift, sources: new Set([source]) });
+      moved.add(source);
     }
-    return groups.filter((one) => one.sources.size > 0);
+    return { read, moved };
+  }
+
+  /** A known clock by which a code comes out about as loud as by the one that was read; null where there is none. */
+  private knownThatServes(sight: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
+    const own = this.peakBy(sight, drift);
+    const served = groups.map((group) => ({ group, gain: this.peakBy(sight, group.drift).gain }));
+    const [best] = served.sort((a, b) => b.gain - a.gain);
+    const least = max(LOUDER_BY_SPREADS * own.spread, LOUDER_BY_SHARE * own.gain);
+    return own.gain - best.gain < least ? best.group : null;
+  }
+
+  /** How loud a code is in all periods of its channel together, by a clock, and the spread of what is read elsewhere (as gains). */
+  private peakBy({ samples, code }: Sight, drift: number): { gain: number; spread: number } {
+    const { folded } = this;
+    const steady = drift === 0 ? samples : retimed(samples, 0, drift);
+    if (!fold(folded, steady, 0, steady.length)) return { gain: 0, spread: 0 };
+    const sound = this.spectra.spectrumOf(folded);
+    this.spectra.correlate(sound, code, this.spectra.weightsFor(sound), folded);
+    return { gain: abs(folded[highest(folded)]), spread: robustSpread(folded) };
   }
 
   private periodsOf(samples: Float32Array): PeriodSound[] {
@@ -102,17 +144,30 @@ export class ClockReader {
     });
   }
 
-  private sightOf(samples: Float32Array, periods: PeriodSound[], code: Code): Sight | null {
-    const heights: number[] = [];
-    const points: LinePoint[] = [];
-    periods.forEach((period, i) => {
-      const { lag, height } = this.peakOf(period, code);
-      if (height < LEAST_HEIGHT) return;
-      heights.push(height);
-      points.push({ at: i * PERIOD, value: lag });
-    });
-    const line = lineThrough(points);
-    return line && { samples, code, drift: line.slope, height: median(heights) * sqrt(points.length) };
+  /** How high a peak must be on a channel: the side lobes of its codes make peaks of codes that nobody plays, too. */
+  private leastOn(periods: PeriodSound[]): number {
+    const heights = periods.flatMap((period) =>
+      this.decoys.map((decoy) => this.peakOf(period, decoy).height),
+    );
+    return max(LEAST_HEIGHT, OVER_DECOYS * max(0, ...heights));
+  }
+
+  private sightOf(samples: Float32Array, periods: PeriodSound[], code: Code, least: number): Sight | null {
+    const peaks = this.clearPeaks(periods, code, least);
+    const line = lineThrough(peaks.map(({ at, lag }) => ({ at, value: lag })));
+    const height = median(peaks.map((one) => one.height)) * sqrt(peaks.length);
+    return line && { samples, code, drift: line.slope, height };
+  }
+
+  /** The highest peak of a code in each period in which it is about as clear as in the clearest. In the others the code does not sound. */
+  private clearPeaks(
+    periods: PeriodSound[],
+    code: Code,
+    least: number,
+  ): { at: number; period: PeriodSound; lag: number; height: number }[] {
+    const peaks = periods.map((period, i) => ({ at: i * PERIOD, period, ...this.peakOf(period, code) }));
+    const clear = max(least, CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height)));
+    return peaks.filter(({ height }) => height >= clear);
   }
 
   /** The highest peak of a code in a period: its lag (frames at the reading rate), and its height over the RMS. */
@@ -121,10 +176,14 @@ export class ClockReader {
     crossed(sound, spectrum, weights, COARSE_BIN, low);
     this.fft.inverse(low, lags);
     let at = 0;
+    let highest = 0;
     let power = 0;
     for (let i = 0; i < COARSE_PERIOD; i++) {
-      power += lags[i] * lags[i];
-      if (abs(lags[i]) > abs(lags[at])) at = i;
+      const squared = lags[i] * lags[i];
+      power += squared;
+      if (squared <= highest) continue;
+      highest = squared;
+      at = i;
     }
     const [before, here, after] = [-1, 0, 1].map((by) =>
       abs(lags[(at + by + COARSE_PERIOD) % COARSE_PERIOD]),
@@ -137,13 +196,12 @@ export class ClockReader {
   /** The drift of a code, from fits of each period over the whole band; null where these do not lie on a line. */
   private exact({ samples, code, drift }: Sight): Line | null {
     const steady = abs(drift) < SAME_CLOCK ? samples : retimed(samples, 0, drift);
-    const periods = this.periodsOf(steady);
-    const points = periods.flatMap((period, i): LinePoint[] => {
-      const { lag, height } = this.peakOf(period, code);
-      if (height < LEAST_HEIGHT) return [];
-      return [{ at: i * PERIOD, value: this.spectra.fit(period.sound, code, period.weights, lag).lag }];
-    });
-    const line = lineThrough(points);
+    const line = lineThrough(
+      this.clearPeaks(this.periodsOf(steady), code, LEAST_HEIGHT).map(({ at, period, lag }) => ({
+        at,
+        value: this.spectra.fit(period.sound, code, period.weights, lag).lag,
+      })),
+    );
     return line && { ...line, slope: drift + line.slope };
   }
 }
@@ -171,7 +229,7 @@ function lineThrough(points: LinePoint[]): Line | null {
 /** Returns a channel by the clock of another drift. @param from the drift that was taken out of it already @param to the one to be taken out */
 export function retimed(samples: Float32Array, from: number, to: number): Float32Array {
   if (from === to) return samples.slice();
-  const retimer = new Retimer(1, 0, (1 - from) / (1 - to));
+  const retimer = new Retimer(1, 0, (1 - from) / (1 - to), WITHOUT_TOP);
   const [made] = retimer.push([samples], samples.length);
   const out = new Float32Array(samples.length);
   out.set(made);

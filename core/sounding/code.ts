@@ -35,8 +35,12 @@ export function codeOf(name: string): Float32Array {
     const [from, to] = random() < 0.5 ? [low, low * exp(range)] : [low * exp(range), low];
     const rate = log(to / from) / SWEEP_FRAMES;
     const turns = (2 * PI * from) / SAMPLE_RATE / rate;
-    for (let i = 0; i < SWEEP_FRAMES; i++)
-      code[sweep * SWEEP_FRAMES + i] = AMPLITUDE * fade(i) * sin(turns * (exp(rate * i) - 1));
+    const growth = exp(rate);
+    let risen = 1;
+    for (let i = 0; i < SWEEP_FRAMES; i++) {
+      code[sweep * SWEEP_FRAMES + i] = AMPLITUDE * fade(i) * sin(turns * (risen - 1));
+      risen *= growth;
+    }
   }
   return code;
 }

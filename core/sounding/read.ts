@@ -2,7 +2,7 @@ import { type MakeFft, withFft } from '../measure/fft.ts';
 import { around, ChannelReader, type ChannelReading, type CodeArrival, type Stretch } from './channel.ts';
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
-import { halved } from './halved.ts';
+import { Halver } from './halver.ts';
 import { PeriodSpectra, READ_RATE } from './spectra.ts';
 
 const { abs, hypot, log10, max, min } = Math;
@@ -82,10 +82,15 @@ function readWith(
   );
   const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
   const reader = new ChannelReader(spectra, codes, decoys);
-  const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halved(one.samples) }));
-  const groups = new ClockReader(makeFft, spectra).groups(
+  const halver = new Halver(makeFft);
+  const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halver.halved(one.samples) }));
+  const clocks = new ClockReader(makeFft, spectra, decoys);
+  // A source whose clock cannot be read counts as running on the recorder's.
+  const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources.keys()) }];
+  const clear = clocks.sort(
     channels.map(({ samples }) => samples),
     codes,
+    groups,
   );
   const stretches: (Stretch | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
@@ -93,9 +98,14 @@ function readWith(
     onProgress((at + 1) / (2 * channels.length));
     return { ...channel, ...reading };
   });
-  // What was read while it was not yet sure when a source sounds is read again.
+  // Under louder codes the clocks of quiet ones show once those are taken out.
+  const hidden = codes.filter(({ source }) => !clear.read.has(source));
+  const { moved } = clocks.sort(hidden.length > 0 ? read.map(({ left }) => left()) : [], hidden, groups);
+  for (const source of moved) stretches[source] = null;
+  // What was read while it was not yet sure by which clock and when a source sounds is read again.
   for (const [at, channel] of read.entries()) {
     const isSure =
+      moved.size === 0 &&
       channel.isWhole &&
       channel.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
     if (!isSure) Object.assign(channel, readChannel(reader, channel, stretches, groups));
@@ -138,6 +148,8 @@ function readWith(
 interface ReadChannel extends Distinct, ChannelReading {
   /** What is left of the channel, brought to the clock of a source. */
   restFor: (source: number) => Float32Array;
+  /** What is left of the channel when all that was read is taken out, by the recorder's clock. */
+  left: () => Float32Array;
 }
 
 /**
@@ -149,8 +161,9 @@ function readChannel(
   { samples, isLossy }: Distinct,
   stretches: (Stretch | null)[],
   clocks: ClockGroup[],
-): ChannelReading & Pick<ReadChannel, 'restFor'> {
-  const groups = clocks.length > 1 ? loudestFirst(reader, samples, clocks) : clocks;
+): ChannelReading & Pick<ReadChannel, 'restFor' | 'left'> {
+  const inUse = clocks.filter(({ sources }) => sources.size > 0);
+  const groups = inUse.length > 1 ? loudestFirst(reader, samples, inUse) : inUse;
   const readings = new Map<ClockGroup, ChannelReading & { rest: Float32Array }>();
   let rest = samples;
   let drift = 0;
@@ -175,6 +188,7 @@ function readChannel(
     isWhole: all.every(({ isWhole }) => isWhole),
     restFor: (source) =>
       readings.get(groups.find(({ sources }) => sources.has(source)) ?? groups[0])?.rest ?? rest,
+    left: () => retimed(rest, drift, 0),
   };
 }
 

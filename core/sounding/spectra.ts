@@ -2,7 +2,7 @@ import { SAMPLE_RATE } from '../audio/planes.ts';
 import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { codeOf, HIGH_HZ, LOW_HZ, PERIOD_FRAMES } from './code.ts';
 
-const { ceil, cos, floor, max, PI, sin } = Math;
+const { abs, ceil, cos, floor, max, min, PI, sin } = Math;
 
 /** Recordings are looked at with half of their frames: the codes end below a quarter of the rate. */
 export const READ_RATE = SAMPLE_RATE / 2;
@@ -71,21 +71,23 @@ export class PeriodSpectra {
    * @param lags overwritten
    */
   correlate(sound: Spectrum, { spectrum }: Code, weights: Float32Array, lags: Float32Array): void {
-    crossed(sound, spectrum, weights, HIGH_BIN, this.whole);
+    crossed(sound, spectrum, weights, HIGH_BIN, this.whole, 0.5 / weightedPower(spectrum, weights));
     this.fft.inverse(this.whole, lags);
-    const scale = 0.5 / weightedPower(spectrum, weights);
-    for (let i = 0; i < PERIOD; i++) lags[i] *= scale;
   }
 
   /** Weights that count each band by how little sounds in it. */
   weightsFor(sound: Spectrum): Float32Array {
     const sums = new Float64Array(HIGH_BIN + 1);
-    for (let bin = 0; bin < HIGH_BIN; bin++)
-      sums[bin + 1] = sums[bin] + sound[2 * bin] ** 2 + sound[2 * bin + 1] ** 2;
+    let sum = 0;
+    for (let bin = 0; bin < HIGH_BIN; bin++) {
+      sum += powerAt(sound, bin);
+      sums[bin + 1] = sum;
+    }
     const floorPower = max(1e-12, (FLOOR_SHARE * sums[HIGH_BIN]) / (HIGH_BIN - LOW_BIN));
     const weights = new Float32Array(HIGH_BIN);
     for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
-      const [from, to] = [max(LOW_BIN, bin - SMOOTH_BINS), Math.min(HIGH_BIN, bin + SMOOTH_BINS)];
+      const from = max(LOW_BIN, bin - SMOOTH_BINS);
+      const to = min(HIGH_BIN, bin + SMOOTH_BINS);
       weights[bin] = 1 / (floorPower + (sums[to] - sums[from]) / (to - from));
     }
     return weights;
@@ -130,21 +132,22 @@ export class PeriodSpectra {
       }
       gain = like / whole;
       if (bend * like >= 0) break;
-      const step = max(-1, Math.min(1, -slope / bend));
+      const step = max(-1, min(1, -slope / bend));
       lag += step;
-      if (Math.abs(step) < 1e-3) break;
+      if (abs(step) < 1e-3) break;
     }
     return { lag, gain };
   }
 }
 
-/** Writes the weighted cross-spectrum of a sound and a code, up to a bin; whatever lies outside is nought. */
+/** Writes the weighted cross-spectrum of a sound and a code, up to a bin, times a scale; whatever lies outside is nought. */
 export function crossed(
   sound: Spectrum,
   code: Spectrum,
   weights: Float32Array,
   toBin: number,
   cross: Float32Array,
+  scale = 1,
 ): void {
   cross.fill(0);
   for (let bin = LOW_BIN; bin < toBin; bin++) {
@@ -152,7 +155,7 @@ export function crossed(
     const xi = sound[2 * bin + 1];
     const cr = code[2 * bin];
     const ci = code[2 * bin + 1];
-    const weight = weights[bin];
+    const weight = scale * weights[bin];
     cross[2 * bin] = (xr * cr + xi * ci) * weight;
     cross[2 * bin + 1] = (xi * cr - xr * ci) * weight;
   }
@@ -160,18 +163,31 @@ export function crossed(
 
 function weightedPower(spectrum: Spectrum, weights: Float32Array): number {
   let power = 0;
-  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++)
-    power += (spectrum[2 * bin] ** 2 + spectrum[2 * bin + 1] ** 2) * weights[bin];
+  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) power += powerAt(spectrum, bin) * weights[bin];
   return power;
+}
+
+function powerAt(spectrum: Spectrum, bin: number): number {
+  const re = spectrum[2 * bin];
+  const im = spectrum[2 * bin + 1];
+  return re * re + im * im;
 }
 
 /** Turns the phases of a spectrum as a delay of so many frames does. */
 function turned(spectrum: Spectrum, frames: number, to: Float32Array): void {
+  const by = (-2 * PI * frames) / PERIOD;
+  const byRe = cos(by);
+  const byIm = sin(by);
+  // The turn of each bin comes from that of the one before.
+  let re = cos(by * LOW_BIN);
+  let im = sin(by * LOW_BIN);
   for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
-    const angle = (-2 * PI * bin * frames) / PERIOD;
-    const [re, im] = [cos(angle), sin(angle)];
-    const [cr, ci] = [spectrum[2 * bin], spectrum[2 * bin + 1]];
+    const cr = spectrum[2 * bin];
+    const ci = spectrum[2 * bin + 1];
     to[2 * bin] = cr * re - ci * im;
     to[2 * bin + 1] = cr * im + ci * re;
+    const next = re * byRe - im * byIm;
+    im = re * byIm + im * byRe;
+    re = next;
   }
 }
