@@ -201,11 +201,6 @@ export class ChannelReader {
     return sqrt((share * whole) / CODE_POWER);
   }
 
-  /** How loud the loudest code of some sources is on a channel (as a factor); 0 where none stands out. */
-  loudest(samples: Float32Array, sources: ReadonlySet<number>): number {
-    return abs(this.seenNow(samples, QUIETEST, sources)[0]?.gain ?? 0);
-  }
-
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
   private seenNow(samples: Float32Array, quietest: number, sources: ReadonlySet<number> | null): CodeSight[] {
     fold(this.folded, samples, 0, samples.length);
@@ -256,42 +251,57 @@ export class ChannelReader {
       }
     }
     if (!known) return null;
-    const shift = around(near - known.lag);
-    const from = max(0, round(known.from + shift));
-    const to = min(samples.length, round(known.to + shift));
+    const { from, to } = spanOf(known, near, samples.length);
     if (!fold(this.folded, samples, from, to)) return null;
     const sound = spectra.spectrumOf(this.folded);
     const { lag, gain } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
     if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
-    const period = spectra.delayed(this.codes[code], lag - floor(lag));
+    this.addCode(samples, { code, lag, gain: -gain }, from, to);
+    return { code, lag: modulo(lag), gain, stretch: known };
+  }
+
+  /** Puts arrivals that were taken out back into what was left of a channel. */
+  putBack(rest: Float32Array, arrivals: CodeArrival[]): void {
+    for (const one of arrivals) {
+      const { from, to } = spanOf(one.stretch, one.lag, rest.length);
+      this.addCode(rest, one, from, to);
+    }
+  }
+
+  private addCode(samples: Float32Array, { code, lag, gain }: CodeSight, from: number, to: number): void {
+    const period = this.spectra.delayed(this.codes[code], lag - floor(lag));
     for (let first = from; first < to; ) {
       const at = modulo(first - floor(lag));
       const end = min(to, first + PERIOD - at);
-      addScaled(samples.subarray(first, end), period.subarray(at, at + end - first), -gain);
+      addScaled(samples.subarray(first, end), period.subarray(at, at + end - first), gain);
       first = end;
     }
-    return { code, lag: modulo(lag), gain, stretch: known };
   }
 
   /**
    * How loud a code is on a channel at a lag that is known from elsewhere; null where it does not stand out there.
    * @param rest what was left of the channel
    */
-  at(rest: Float32Array, code: number, lag: number, { from, to, lag: own }: Stretch): number | null {
-    const shift = around(lag - own);
-    const [first, last] = [max(0, round(from + shift)), min(rest.length, round(to + shift))];
+  at(rest: Float32Array, code: number, lag: number, stretch: Stretch): number | null {
+    const { from, to } = spanOf(stretch, lag, rest.length);
     const known = this.lastFolded;
-    if (!(known && known.samples === rest && known.from === first && known.to === last)) {
-      if (!fold(this.folded, rest, first, last)) return null;
+    if (!(known && known.samples === rest && known.from === from && known.to === to)) {
+      if (!fold(this.folded, rest, from, to)) return null;
       const sound = this.spectra.spectrumOf(this.folded);
       const weights = this.spectra.weightsFor(sound);
-      this.lastFolded = { samples: rest, from: first, to: last, sound, weights };
+      this.lastFolded = { samples: rest, from, to, sound, weights };
     }
     const { sound, weights } = this.lastFolded as Folded;
     this.spectra.correlate(sound, this.codes[code], weights, this.lags);
     const value = this.lags[round(lag) % PERIOD];
     return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
   }
+}
+
+/** From which frame of a channel to which a code sounds that arrives there at a lag. */
+function spanOf({ lag: own, from, to }: Stretch, lag: number, length: number): { from: number; to: number } {
+  const shift = around(lag - own);
+  return { from: max(0, round(from + shift)), to: min(length, round(to + shift)) };
 }
 
 /** The same arrival may be found again, with what was left of it. */

@@ -5,7 +5,15 @@ import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
 import { around, OVER_DECOYS } from './channel.ts';
 import { fold, highest } from './periods.ts';
-import { type Code, crossed, PERIOD, type PeriodSpectra, READ_RATE, type Spectrum } from './spectra.ts';
+import {
+  type Code,
+  crossed,
+  PERIOD,
+  type PeriodSpectra,
+  READ_RATE,
+  type Spectrum,
+  weightedPower,
+} from './spectra.ts';
 
 const { abs, floor, max, sqrt } = Math;
 
@@ -48,12 +56,27 @@ interface Sight {
   code: Code;
   drift: number;
   height: number;
+  /** As a factor. */
+  gain: number;
 }
 
 /** One period of a channel, with the weights of its frequencies. */
 interface PeriodSound {
   sound: Spectrum;
   weights: Float32Array;
+}
+
+/** The highest peak of a code in a period. */
+interface Peak {
+  /** Where the period begins. */
+  at: number;
+  period: PeriodSound;
+  /** In frames at the reading rate. */
+  lag: number;
+  /** Over the RMS of the correlation. */
+  height: number;
+  /** As a factor. */
+  gain: number;
 }
 
 /**
@@ -68,6 +91,8 @@ export class ClockReader {
   private readonly low = new Float32Array(COARSE_PERIOD + 2);
   private readonly lags = new Float32Array(COARSE_PERIOD);
   private readonly folded = new Float32Array(PERIOD);
+  /** How loud the code of a source is on a channel: look up "channel source". */
+  private readonly seen = new Map<string, number>();
 
   /** @param decoys codes that nobody plays */
   constructor(makeFft: MakeFft, spectra: PeriodSpectra, decoys: Code[]) {
@@ -90,11 +115,13 @@ export class ClockReader {
     groups: ClockGroup[],
   ): { read: Set<number>; moved: Set<number> } {
     const best = new Map<number, Sight>();
-    for (const samples of channels) {
+    for (const [at, samples] of channels.entries()) {
       const periods = this.periodsOf(samples);
       const least = this.leastOn(periods);
       for (const code of codes) {
         const sight = this.sightOf(samples, periods, code, least);
+        const key = `${at} ${code.source}`;
+        if (sight) this.seen.set(key, max(sight.gain, this.seen.get(key) ?? 0));
         if (sight && sight.height > (best.get(code.source)?.height ?? 0)) best.set(code.source, sight);
       }
     }
@@ -116,6 +143,11 @@ export class ClockReader {
       moved.add(source);
     }
     return { read, moved };
+  }
+
+  /** How loud the sources of a clock are on a channel, as far as their codes stood out there (as a factor); 0 where none did. */
+  loudestOn(channel: number, { sources }: ClockGroup): number {
+    return max(0, ...[...sources].map((source) => this.seen.get(`${channel} ${source}`) ?? 0));
   }
 
   /** A known clock by which a code comes out about as loud as by the one that was read; null where there is none. */
@@ -156,24 +188,21 @@ export class ClockReader {
     const peaks = this.clearPeaks(periods, code, least);
     const line = lineThrough(peaks.map(({ at, lag }) => ({ at, value: lag })));
     const height = median(peaks.map((one) => one.height)) * sqrt(peaks.length);
-    return line && { samples, code, drift: line.slope, height };
+    const gain = median(peaks.map((one) => one.gain));
+    return line && { samples, code, drift: line.slope, height, gain };
   }
 
   /** The highest peak of a code in each period in which it is about as clear as in the clearest. In the others the code does not sound. */
-  private clearPeaks(
-    periods: PeriodSound[],
-    code: Code,
-    least: number,
-  ): { at: number; period: PeriodSound; lag: number; height: number }[] {
+  private clearPeaks(periods: PeriodSound[], code: Code, least: number): Peak[] {
     const peaks = periods.map((period, i) => ({ at: i * PERIOD, period, ...this.peakOf(period, code) }));
     const clear = max(least, CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height)));
     return peaks.filter(({ height }) => height >= clear);
   }
 
-  /** The highest peak of a code in a period: its lag (frames at the reading rate), and its height over the RMS. */
-  private peakOf({ sound, weights }: PeriodSound, { spectrum }: Code): { lag: number; height: number } {
+  /** The highest peak of a code in a period. */
+  private peakOf({ sound, weights }: PeriodSound, { spectrum }: Code): Omit<Peak, 'at' | 'period'> {
     const { low, lags } = this;
-    crossed(sound, spectrum, weights, COARSE_BIN, low);
+    crossed(sound, spectrum, weights, COARSE_BIN, low, 0.5 / weightedPower(spectrum, weights, COARSE_BIN));
     this.fft.inverse(low, lags);
     let at = 0;
     let highest = 0;
@@ -190,7 +219,11 @@ export class ClockReader {
     );
     const bend = before - 2 * here + after;
     const within = bend === 0 ? 0 : (before - after) / (2 * bend);
-    return { lag: COARSE * (at + within), height: here / sqrt(max(1e-30, power / COARSE_PERIOD)) };
+    return {
+      lag: COARSE * (at + within),
+      height: here / sqrt(max(1e-30, power / COARSE_PERIOD)),
+      gain: here,
+    };
   }
 
   /** The drift of a code, from fits of each period over the whole band; null where these do not lie on a line. */

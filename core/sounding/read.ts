@@ -92,15 +92,23 @@ function readWith(
     codes,
     groups,
   );
+  const clocksOn = (channel: number) =>
+    groups.map((group) => ({ group, loudest: clocks.loudestOn(channel, group) }));
   const stretches: (Stretch | null)[] = sources.map(() => null);
   const read = channels.map((channel, at): ReadChannel => {
-    const reading = readChannel(reader, channel, stretches, groups);
+    const reading = readChannel(reader, channel, stretches, clocksOn(at));
     onProgress((at + 1) / (2 * channels.length));
     return { ...channel, ...reading };
   });
   // Under louder codes the clocks of quiet ones show once those are taken out.
   const hidden = codes.filter(({ source }) => !clear.read.has(source));
-  const { moved } = clocks.sort(hidden.length > 0 ? read.map(({ left }) => left()) : [], hidden, groups);
+  const isHidden = ({ code }: CodeArrival) => !clear.read.has(codes[code].source);
+  const left = (hidden.length > 0 ? read : []).map((channel) => {
+    const samples = channel.left();
+    reader.putBack(samples, [...channel.arrivals, ...channel.faint].filter(isHidden));
+    return samples;
+  });
+  const { moved } = clocks.sort(left, hidden, groups);
   for (const source of moved) stretches[source] = null;
   // What was read while it was not yet sure by which clock and when a source sounds is read again.
   for (const [at, channel] of read.entries()) {
@@ -108,7 +116,7 @@ function readWith(
       moved.size === 0 &&
       channel.isWhole &&
       channel.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
-    if (!isSure) Object.assign(channel, readChannel(reader, channel, stretches, groups));
+    if (!isSure) Object.assign(channel, readChannel(reader, channel, stretches, clocksOn(at)));
     onProgress((channels.length + at + 1) / (2 * channels.length));
   }
   const cells = sources.flatMap(({ id }, source) => {
@@ -153,22 +161,24 @@ interface ReadChannel extends Distinct, ChannelReading {
 }
 
 /**
- * Reads a channel by one clock after the other. Codes of another clock can look like quiet ones, so with several clocks the loud codes of
- * all are taken out first, beginning with the loudest clock, and the quiet ones are read afterwards.
+ * Reads a channel by one clock after the other, the loudest first. Codes of another clock can look like quiet ones, so with several clocks the loud codes of
+ * all are taken out first, and the quiet ones are read afterwards.
+ * @param clocks each with how loud its codes are on the channel, as far as that is known
  */
 function readChannel(
   reader: ChannelReader,
   { samples, isLossy }: Distinct,
   stretches: (Stretch | null)[],
-  clocks: ClockGroup[],
+  clocks: { group: ClockGroup; loudest: number }[],
 ): ChannelReading & Pick<ReadChannel, 'restFor' | 'left'> {
-  const inUse = clocks.filter(({ sources }) => sources.size > 0);
-  const groups = inUse.length > 1 ? loudestFirst(reader, samples, inUse) : inUse;
+  const inUse = clocks.filter(({ group }) => group.sources.size > 0).sort((a, b) => b.loudest - a.loudest);
+  const groups = inUse.map(({ group }) => group);
+  const heard = inUse.filter(({ loudest }) => loudest > 0).map(({ group }) => group);
   const readings = new Map<ClockGroup, ChannelReading & { rest: Float32Array }>();
   let rest = samples;
   let drift = 0;
   for (const isRough of groups.length > 1 ? [true, false] : [false])
-    for (const group of groups) {
+    for (const group of isRough ? heard : groups) {
       rest = retimed(rest, drift, group.drift);
       drift = group.drift;
       const before = readings.get(group);
@@ -190,14 +200,6 @@ function readChannel(
       readings.get(groups.find(({ sources }) => sources.has(source)) ?? groups[0])?.rest ?? rest,
     left: () => retimed(rest, drift, 0),
   };
-}
-
-/** Clocks in the order of how loud their codes are on a channel. */
-function loudestFirst(reader: ChannelReader, samples: Float32Array, clocks: ClockGroup[]): ClockGroup[] {
-  return clocks
-    .map((group) => ({ group, loudest: reader.loudest(retimed(samples, 0, group.drift), group.sources) }))
-    .sort((a, b) => b.loudest - a.loudest)
-    .map(({ group }) => group);
 }
 
 /** Tells whether two readings of when a source sounds come to the same: it arrives later on some channels. */

@@ -161,9 +161,10 @@ export function crossed(
   }
 }
 
-function weightedPower(spectrum: Spectrum, weights: Float32Array): number {
+/** The power of a code up to a bin, each bin by its weight. */
+export function weightedPower(spectrum: Spectrum, weights: Float32Array, toBin = HIGH_BIN): number {
   let power = 0;
-  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) power += powerAt(spectrum, bin) * weights[bin];
+  for (let bin = LOW_BIN; bin < toBin; bin++) power += powerAt(spectrum, bin) * weights[bin];
   return power;
 }
 
