@@ -40,6 +40,8 @@ export interface PartRead {
   loudestElsewhere?: number;
   /** Reads loud codes only, because codes of other clocks that are still in the samples can look like quiet ones. */
   isRough?: boolean;
+  /** Whether codes of several clocks are on the channels. */
+  isAmongClocks?: boolean;
 }
 
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
@@ -71,6 +73,8 @@ const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
 /** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
 const QUIETEST_LOSSY = 5e-3;
+/** What is left of codes of other clocks can look like a code: among several clocks the share is this (−52 dB). */
+const QUIETEST_AMONG_CLOCKS = 2.5e-3;
 /** While codes of other clocks are still in the samples, the share is this (−20 dB). */
 const ROUGH_SHARE = 0.1;
 /** A code that is expected at one lag stands out there with so many spreads. */
@@ -159,10 +163,11 @@ export class ChannelReader {
     samples: Float32Array,
     stretches: (Stretch | null)[],
     isLossy = false,
-    { sources = null, known = [], loudestElsewhere = 0, isRough = false }: PartRead = {},
+    part: PartRead = {},
   ): ChannelReading {
+    const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
-    const share = isRough ? ROUGH_SHARE : isLossy ? QUIETEST_LOSSY : QUIETEST_SHARE;
+    const share = leastShare(isLossy, part);
     let isWhole = true;
     for (let turn = 0; turn < MOST_ROUNDS; turn++) {
       const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
@@ -296,6 +301,13 @@ export class ChannelReader {
     const value = this.lags[round(lag) % PERIOD];
     return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
   }
+}
+
+/** The share of the loudest code on its channel that an arrival has at least. */
+function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): number {
+  if (isRough) return ROUGH_SHARE;
+  if (isLossy) return QUIETEST_LOSSY;
+  return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
 }
 
 /** From which frame of a channel to which a code sounds that arrives there at a lag. */

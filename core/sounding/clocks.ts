@@ -1,10 +1,10 @@
 import type { MakeFft, RealFft } from '../measure/fft.ts';
-import { robustSpread, SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
+import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
 import { around, OVER_DECOYS } from './channel.ts';
-import { fold, highest } from './periods.ts';
+import { fold, heightOf, highest } from './periods.ts';
 import {
   type Code,
   crossed,
@@ -42,6 +42,8 @@ const SURE_ERRORS = 5;
  */
 const LOUDER_BY_SPREADS = 4;
 const LOUDER_BY_SHARE = 0.04;
+/** A code that comes out of all periods together is this many spreads high. */
+const LEAST_TOGETHER = 7.5;
 
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
@@ -150,23 +152,64 @@ export class ClockReader {
     return max(0, ...[...sources].map((source) => this.seen.get(`${channel} ${source}`) ?? 0));
   }
 
-  /** A known clock by which a code comes out about as loud as by the one that was read; null where there is none. */
-  private knownThatServes(sight: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
-    const own = this.peakBy(sight, drift);
-    const served = groups.map((group) => ({ group, gain: this.peakBy(sight, group.drift).gain }));
-    const [best] = served.sort((a, b) => b.gain - a.gain);
-    const least = max(LOUDER_BY_SPREADS * own.spread, LOUDER_BY_SHARE * own.gain);
-    return own.gain - best.gain < least ? best.group : null;
+  /**
+   * Moves sources whose own clock could not be read to the known clock by which their codes come out of all periods together. One by which
+   * they come out no louder than by the clock that they have does not count.
+   * @param channels at the reading rate
+   * @param codes of these sources
+   * @returns the sources that were moved
+   */
+  settle(channels: Float32Array[], codes: Code[], groups: ClockGroup[]): Set<number> {
+    const clearest = new Map<number, { height: number; to: ClockGroup }>();
+    for (const samples of channels) {
+      const byGroup = groups.map((group) => {
+        const together = this.together(samples, group.drift);
+        const decoys = together ? this.decoys.map((decoy) => this.peakIn(together, decoy).height) : [];
+        return { group, together, least: max(LEAST_TOGETHER, OVER_DECOYS * max(0, ...decoys)) };
+      });
+      for (const code of codes) {
+        const peaks = byGroup.flatMap(({ group, together, least }) =>
+          together ? [{ group, least, ...this.peakIn(together, code) }] : [],
+        );
+        const now = peaks.find(({ group }) => group.sources.has(code.source));
+        const [best] = peaks.sort((one, other) => other.gain - one.gain);
+        if (!now || !best || best.group === now.group || best.height < best.least) continue;
+        if (!isLouder(best, now.gain) || best.height <= (clearest.get(code.source)?.height ?? 0)) continue;
+        clearest.set(code.source, { height: best.height, to: best.group });
+      }
+    }
+    for (const [source, { to }] of clearest) {
+      for (const { sources } of groups) sources.delete(source);
+      to.sources.add(source);
+    }
+    return new Set(clearest.keys());
   }
 
-  /** How loud a code is in all periods of its channel together, by a clock, and the spread of what is read elsewhere (as gains). */
-  private peakBy({ samples, code }: Sight, drift: number): { gain: number; spread: number } {
-    const { folded } = this;
+  /** A known clock by which a code comes out about as loud as by the one that was read; null where there is none. */
+  private knownThatServes({ samples, code }: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
+    const peakBy = (by: number) => {
+      const together = this.together(samples, by);
+      return together ? this.peakIn(together, code) : { gain: 0, height: 0 };
+    };
+    const own = peakBy(drift);
+    const served = groups.map((group) => ({ group, gain: peakBy(group.drift).gain }));
+    const [best] = served.sort((a, b) => b.gain - a.gain);
+    return isLouder(own, best.gain) ? null : best.group;
+  }
+
+  /** All periods of a channel together, by a clock; null where there is none. */
+  private together(samples: Float32Array, drift: number): PeriodSound | null {
     const steady = drift === 0 ? samples : retimed(samples, 0, drift);
-    if (!fold(folded, steady, 0, steady.length)) return { gain: 0, spread: 0 };
-    const sound = this.spectra.spectrumOf(folded);
-    this.spectra.correlate(sound, code, this.spectra.weightsFor(sound), folded);
-    return { gain: abs(folded[highest(folded)]), spread: robustSpread(folded) };
+    if (!fold(this.folded, steady, 0, steady.length)) return null;
+    const sound = this.spectra.spectrumOf(this.folded);
+    return { sound, weights: this.spectra.weightsFor(sound) };
+  }
+
+  /** How loud a code is in a period (as a factor), and how many spreads of what is read elsewhere that is. */
+  private peakIn({ sound, weights }: PeriodSound, code: Code): { gain: number; height: number } {
+    this.spectra.correlate(sound, code, weights, this.folded);
+    const at = highest(this.folded);
+    return { gain: abs(this.folded[at]), height: heightOf(this.folded, at) };
   }
 
   private periodsOf(samples: Float32Array): PeriodSound[] {
@@ -237,6 +280,12 @@ export class ClockReader {
     );
     return line && { ...line, slope: drift + line.slope };
   }
+}
+
+/** Tells whether a code is clearly louder by a clock than it is by another. */
+function isLouder({ gain, height }: { gain: number; height: number }, other: number): boolean {
+  const spread = height > 0 ? gain / height : 0;
+  return gain - other >= max(LOUDER_BY_SPREADS * spread, LOUDER_BY_SHARE * gain);
 }
 
 /** The line through lags: its slope, and the standard error of that. */

@@ -3,7 +3,7 @@ import { around, ChannelReader, type ChannelReading, type CodeArrival, type Stre
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';
-import { PeriodSpectra, READ_RATE } from './spectra.ts';
+import { type Code, PeriodSpectra, READ_RATE } from './spectra.ts';
 
 const { abs, hypot, log10, max, min } = Math;
 
@@ -48,6 +48,8 @@ export interface ReadSounding {
 }
 
 const DECOYS = 4;
+/** The clocks of sources are looked for again so many times, with what is known by then taken out. */
+const MOST_TURNS = 3;
 /** Sides of one arrival lie within so many frames. */
 const SAME_ARRIVAL = 6;
 /** A copy counts down to this much below the loudest one of its cell; what is nearer and quieter is the tail of a filter. */
@@ -87,38 +89,36 @@ function readWith(
   const clocks = new ClockReader(makeFft, spectra, decoys);
   // A source whose clock cannot be read counts as running on the recorder's.
   const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources.keys()) }];
-  const clear = clocks.sort(
+  const { read: known } = clocks.sort(
     channels.map(({ samples }) => samples),
     codes,
     groups,
   );
-  const clocksOn = (channel: number) =>
-    groups.map((group) => ({ group, loudest: clocks.loudestOn(channel, group) }));
   const stretches: (Stretch | null)[] = sources.map(() => null);
-  const read = channels.map((channel, at): ReadChannel => {
-    const reading = readChannel(reader, channel, stretches, clocksOn(at));
-    onProgress((at + 1) / (2 * channels.length));
-    return { ...channel, ...reading };
-  });
-  // Under louder codes the clocks of quiet ones show once those are taken out.
-  const hidden = codes.filter(({ source }) => !clear.read.has(source));
-  const isHidden = ({ code }: CodeArrival) => !clear.read.has(codes[code].source);
-  const left = (hidden.length > 0 ? read : []).map((channel) => {
-    const samples = channel.left();
-    reader.putBack(samples, [...channel.arrivals, ...channel.faint].filter(isHidden));
-    return samples;
-  });
-  const { moved } = clocks.sort(left, hidden, groups);
-  for (const source of moved) stretches[source] = null;
-  // What was read while it was not yet sure by which clock and when a source sounds is read again.
-  for (const [at, channel] of read.entries()) {
-    const isSure =
-      moved.size === 0 &&
-      channel.isWhole &&
-      channel.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
-    if (!isSure) Object.assign(channel, readChannel(reader, channel, stretches, clocksOn(at)));
-    onProgress((channels.length + at + 1) / (2 * channels.length));
+  let shareDone = 0;
+  const readAgain = (one: Distinct, at: number, most: number) => {
+    const on = groups.map((group) => ({ group, loudest: clocks.loudestOn(at, group) }));
+    const reading = readChannel(reader, one, stretches, on);
+    shareDone += (most - shareDone) / (2 * channels.length);
+    onProgress(shareDone);
+    return { ...one, ...reading };
+  };
+  let read = channels.map((one, at): ReadChannel => readAgain(one, at, 0.9));
+  // With several clocks, those of quiet sources show one after the other, as the louder ones are taken out.
+  for (let turn = 0; turn < MOST_TURNS; turn++) {
+    const moved = sortHidden(reader, clocks, read, codes, known, groups);
+    if (moved.size === 0) break;
+    for (const source of moved) stretches[source] = null;
+    read = channels.map((one, at) => readAgain(one, at, 0.9));
   }
+  // What was read while it was not yet sure when a source sounds is read again.
+  read = read.map((one, at) => {
+    const isSure =
+      one.isWhole &&
+      one.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
+    return isSure ? one : readAgain(channels[at], at, 1);
+  });
+  onProgress(1);
   const cells = sources.flatMap(({ id }, source) => {
     const own = codes.flatMap((code, index) =>
       code.source === source ? [{ code: index, side: code.side }] : [],
@@ -150,6 +150,37 @@ function readWith(
     heard,
     unheard: sources.map(({ id }) => id).filter((id) => !cells.some((cell) => cell.source === id)),
   };
+}
+
+/**
+ * Reads the clocks of sources that could not be read under louder ones, in what is left of the channels without those.
+ * @param known the sources whose clocks are known; more are added
+ * @returns the sources that were found to run on another clock than the one by which they were read
+ */
+function sortHidden(
+  reader: ChannelReader,
+  clocks: ClockReader,
+  channels: ReadChannel[],
+  codes: Code[],
+  known: Set<number>,
+  groups: ClockGroup[],
+): Set<number> {
+  const hidden = codes.filter(({ source }) => !known.has(source));
+  if (hidden.length === 0) return new Set();
+  const left = channels.map((channel) => {
+    const samples = channel.left();
+    const taken = [...channel.arrivals, ...channel.faint].filter(
+      ({ code }) => !known.has(codes[code].source),
+    );
+    reader.putBack(samples, taken);
+    return samples;
+  });
+  const { read, moved } = clocks.sort(left, hidden, groups);
+  for (const source of read) known.add(source);
+  const unread = hidden.filter(({ source }) => !known.has(source));
+  if (groups.length > 1 && unread.length > 0)
+    for (const source of clocks.settle(left, unread, groups)) moved.add(source);
+  return moved;
 }
 
 /** A channel, and what was read of it. */
@@ -188,6 +219,7 @@ function readChannel(
         known: before ? [...before.arrivals, ...before.faint] : [],
         loudestElsewhere: max(0, ...elsewhere.map(({ gain }) => abs(gain))),
         isRough,
+        isAmongClocks: groups.length > 1,
       };
       readings.set(group, { ...reader.read(rest, stretches, isLossy, part), rest });
     }
