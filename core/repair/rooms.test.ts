@@ -151,6 +151,8 @@ const HIDING: [room: string, one: string, other: string][] = [
   ],
   ['two computers, no desk', 'link-1 starts at boathouse.mic-on', 'open capture.pickup on music'],
   ['two machines with a desk', 'desk-feed 15 dB up', 'sluicebox.mic turned down'],
+  // What puts all of it right takes something else away, which a second step brings back.
+  ['one finished mix, split back', 'mute sluicebox.game in main', 'link-4 starts at sluicebox.phones'],
   // The right way brings the hum of its line along.
   ['two computers, no desk', 'mic.pickup takes loft.call', 'link-3 hums'],
 ];

@@ -155,6 +155,30 @@ describe('reading a recording of codes', () => {
     expect(Math.abs(heard[2].driftPpm + 3)).toBeLessThan(0.3);
   }, 120_000);
 
+  test('tells the clocks of quiet sources under a loud one of another clock, and takes no side lobe for a clock', async () => {
+    const played: Played[] = [
+      { source: 0, track: 0, gainDb: -34, delayFrames: 0, driftPpm: 60, how: 'both sides' },
+      { source: 1, track: 0, gainDb: -3, delayFrames: 0, driftPpm: -20, how: 'both sides' },
+      { source: 2, track: 0, gainDb: -40, delayFrames: 96, driftPpm: 60, how: 'both sides' },
+    ];
+    const { cells, heard, unheard } = await readSounding(
+      recorded(THREE, played, [150_000, 3, 310_001], 1, 38),
+      [...THREE, { id: 'alerts', sides: 'stereo' }],
+    );
+    expect(unheard).toEqual(['alerts']);
+    expect(cells.map(({ source, copies, channels }) => [source, copies, channels])).toEqual([
+      ['voice', 1, 'both sides'],
+      ['game', 1, 'both sides'],
+      ['records', 1, 'both sides'],
+    ]);
+    [-34, -3, -40].forEach((gainDb, at) => {
+      expect(Math.abs(cells[at].gainDb - gainDb)).toBeLessThan(0.5);
+    });
+    [60, -20, 60].forEach((ppm, at) => {
+      expect(Math.abs(heard[at].driftPpm - ppm)).toBeLessThan(0.5);
+    });
+  }, 120_000);
+
   test('tells polarity, and two copies 3 ms apart', async () => {
     const copies = recorded(
       THREE,
