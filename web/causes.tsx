@@ -24,6 +24,8 @@ export interface ShownCause {
 
 /** The findings of the setup as they stand, by cause. */
 export interface Causes extends Parted {
+  /** The setup that they were found in, which may be one key behind the one that is open. */
+  of: Setup;
   causes: ShownCause[];
   /** Whether they are those of the setup as it is now; else causes are looked for, and findings are grouped as they were. */
   isCurrent: boolean;
@@ -52,7 +54,7 @@ export function CausesProvider({ children }: { children: ReactNode }) {
         report: (isCurrent && !hasFailed && report) || unknown,
       }),
     );
-    return { ...parted, causes, isCurrent };
+    return { ...parted, of: setup, causes, isCurrent };
   }, [setup, reports, hasFailed, isCurrent]);
   return <CausesContext value={value}>{children}</CausesContext>;
 }

@@ -143,7 +143,7 @@ export function bracketsIn(groups: FusedGroup[], sources: Source[], row: number)
   return groups.flatMap(({ pickup, sources: fused }, index): Bracket[] => {
     const rows = sources.flatMap(({ id }, at) => (fused.includes(id) ? [at] : []));
     const [first, last] = [rows[0], rows[rows.length - 1]];
-    if (row < first || row > last) return [];
+    if (rows.length === 0 || row < first || row > last) return [];
     return [{ pickup, index, isFirst: row === first, isLast: row === last, isIn: rows.includes(row) }];
   });
 }

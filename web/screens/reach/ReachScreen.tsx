@@ -8,7 +8,7 @@ import { trackLimitOf } from '../../../core/reach/destinations.ts';
 import { fusedGroups, fusedNames } from '../../../core/reach/fused.ts';
 import { intentOf } from '../../../core/reach/intent.ts';
 import { faderEdit } from '../../../core/reach/linkedCells.ts';
-import { reachOf } from '../../../core/reach/reach.ts';
+import { type Reach, reachOf } from '../../../core/reach/reach.ts';
 import type { Edit } from '../../../core/setup/edits.ts';
 import type { Setup } from '../../../core/setup/schema.ts';
 import { mediaPath, useMedia } from '../../api/media.ts';
@@ -62,7 +62,8 @@ export function ReachScreen() {
   const causes = known.causes.filter(({ brings }) => brings.some(isHere));
   // biome-ignore lint/correctness/useExhaustiveDependencies: the findings go with the setup and the scene
   const view = useMemo(() => boardOf(setup, scene, findings), [setup, scene, known.open]);
-  const { reach, fused, cellAt } = view;
+  const { reach, cellAt } = view;
+  const fused = useMemo(() => fusedIn(known.of, scene), [known.of, scene]);
   const destinations = useMemo(() => inGroups(reach.destinations), [reach]);
   const alone = new Set(findings.filter((one) => one.code === 'no-own-track').map((one) => one.source ?? ''));
   const at = {
@@ -307,7 +308,7 @@ export function ReachScreen() {
 
 /** What the board shows of a setup: what arrives, and the state of each cell. */
 function boardOf(setup: Setup, scene: string, findings: Finding[]) {
-  const reach = scene ? reachOf(setup, { scene }) : knownReach(setup);
+  const reach = reachIn(setup, scene);
   const byCell = findingsByCell(findings);
   const intent = intentOf(setup);
   const cellAt = (source: string, destination: string) =>
@@ -317,9 +318,16 @@ function boardOf(setup: Setup, scene: string, findings: Finding[]) {
       source === null || destination === null ? [] : [markIn(cellAt(source, destination))],
     ),
   );
-  const dry = withoutAir(setup);
-  const fused = fusedGroups(setup, dry === setup ? reach : reachOf(dry, { scene: scene || undefined }));
-  return { reach, fused, cellAt, marks: MARKS.filter((one) => shown.has(one)) };
+  return { reach, cellAt, marks: MARKS.filter((one) => shown.has(one)) };
+}
+
+function reachIn(setup: Setup, scene: string): Reach {
+  return scene ? reachOf(setup, { scene }) : knownReach(setup);
+}
+
+/** The sources that no send tells apart, what microphones hear through the air left out. */
+function fusedIn(setup: Setup, scene: string) {
+  return fusedGroups(setup, reachIn(withoutAir(setup), scene));
 }
 
 /** Says how many causes there are. */
