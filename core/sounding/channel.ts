@@ -63,6 +63,8 @@ const LEAST_HEIGHT = 7.5;
 export const OVER_DECOYS = 1.25;
 /** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
 const RESEMBLANCE = 0.063;
+/** What rides the level of codes leaves some of each: an arrival is this much louder than codes that nobody plays seem to be in what is left. */
+const OVER_LEFT = 3;
 /** The mean power of a code as it is played. */
 const CODE_POWER = AMPLITUDE ** 2 / 2;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
@@ -183,7 +185,12 @@ export class ChannelReader {
       if (!isAnyTaken) break;
     }
     const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
-    const least = max(QUIETEST, share * loudest, RESEMBLANCE * this.repeatingLevel(samples));
+    const least = max(
+      QUIETEST,
+      share * loudest,
+      RESEMBLANCE * this.repeatingLevel(samples),
+      OVER_LEFT * this.loudestDecoy(samples),
+    );
     return {
       arrivals: found.filter(({ gain }) => abs(gain) >= least),
       faint: found.filter(({ gain }) => abs(gain) < least),
@@ -204,6 +211,19 @@ export class ChannelReader {
     if (whole === 0) return 0;
     const share = max(0, (folded / whole - 1 / periods) / (1 - 1 / periods));
     return sqrt((share * whole) / CODE_POWER);
+  }
+
+  /** How loud the code that nobody plays and that is likest to what is left of a channel seems to be there (as a gain). */
+  private loudestDecoy(rest: Float32Array): number {
+    fold(this.folded, rest, 0, rest.length);
+    const sound = this.spectra.spectrumOf(this.folded);
+    const weights = this.spectra.weightsFor(sound);
+    let loudest = 0;
+    for (const decoy of this.decoys) {
+      this.spectra.correlate(sound, decoy, weights, this.lags);
+      loudest = max(loudest, abs(this.lags[highest(this.lags)]));
+    }
+    return loudest;
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
