@@ -110,7 +110,7 @@ export class Retimer {
   }
 
   private interpolated(old: Float32Array, count: number): Float32Array {
-    const { half, weights } = this;
+    const { half } = this;
     const taps = 2 * half;
     const made = new Float32Array(count);
     for (let i = 0; i < count; i++) {
@@ -121,51 +121,42 @@ export class Retimer {
       const share = place - phase;
       const first = whole - half + 1;
       if (first + taps <= 0 || first >= old.length) continue;
-      const make = first >= 0 && first + taps <= old.length ? within : atEdge;
-      made[i] = make(old, first, weights, phase * taps, taps, share);
+      const isWhole = first >= 0 && first + taps <= old.length;
+      made[i] = isWhole ? this.within(old, first, phase, share) : this.atEdge(old, first, phase, share);
     }
     return made;
   }
-}
 
-/** One new sample, from samples that are all there. @param row where the weights of its phase begin */
-function within(
-  old: Float32Array,
-  first: number,
-  weights: Float32Array,
-  row: number,
-  taps: number,
-  share: number,
-): number {
-  const next = row + taps;
-  let even = 0;
-  let odd = 0;
-  let evenNext = 0;
-  let oddNext = 0;
-  for (let tap = 0; tap < taps; tap += 2) {
-    const sample = old[first + tap];
-    const after = old[first + tap + 1];
-    even += sample * weights[row + tap];
-    odd += after * weights[row + tap + 1];
-    evenNext += sample * weights[next + tap];
-    oddNext += after * weights[next + tap + 1];
+  /** One new sample, from samples that are all there. */
+  private within(old: Float32Array, first: number, phase: number, share: number): number {
+    const { weights } = this;
+    const taps = 2 * this.half;
+    const row = phase * taps;
+    const next = row + taps;
+    let even = 0;
+    let odd = 0;
+    let evenNext = 0;
+    let oddNext = 0;
+    for (let tap = 0; tap < taps; tap += 2) {
+      const sample = old[first + tap];
+      const after = old[first + tap + 1];
+      even += sample * weights[row + tap];
+      odd += after * weights[row + tap + 1];
+      evenNext += sample * weights[next + tap];
+      oddNext += after * weights[next + tap + 1];
+    }
+    return even + odd + share * (evenNext + oddNext - even - odd);
   }
-  return even + odd + share * (evenNext + oddNext - even - odd);
-}
 
-/** One new sample where some of the samples that it is made of lie before or after the old sound: those are silent. */
-function atEdge(
-  old: Float32Array,
-  first: number,
-  weights: Float32Array,
-  row: number,
-  taps: number,
-  share: number,
-): number {
-  let sum = 0;
-  for (let tap = Math.max(0, -first); tap < Math.min(taps, old.length - first); tap++) {
-    const weight = weights[row + tap];
-    sum += old[first + tap] * (weight + share * (weights[row + taps + tap] - weight));
+  /** One new sample where some of the samples that it is made of lie before or after the old sound: those are silent. */
+  private atEdge(old: Float32Array, first: number, phase: number, share: number): number {
+    const { weights } = this;
+    const taps = 2 * this.half;
+    const row = phase * taps;
+    let sum = 0;
+    for (let tap = Math.max(0, -first); tap < Math.min(taps, old.length - first); tap++)
+      sum +=
+        old[first + tap] * (weights[row + tap] + share * (weights[row + taps + tap] - weights[row + tap]));
+    return sum;
   }
-  return sum;
 }

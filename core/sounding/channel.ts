@@ -1,7 +1,8 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
-import { AMPLITUDE, REPETITIONS } from './code.ts';
-import { addScaled, fold, heightOf, highest } from './periods.ts';
-import { type Code, PERIOD, type PeriodSpectra, type Spectrum } from './spectra.ts';
+import { AMPLITUDE } from './code.ts';
+import { addScaled, around, fold, highest, modulo, PERIOD } from './periods.ts';
+import type { Code, PeriodSound, PeriodSpectra } from './spectra.ts';
+import { type Stretch, spanOf, stretchAt } from './stretch.ts';
 
 const { abs, floor, max, min, round, sqrt } = Math;
 
@@ -44,26 +45,12 @@ export interface PartRead {
   isAmongClocks?: boolean;
 }
 
-/** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
-export interface Stretch {
-  lag: number;
-  from: number;
-  to: number;
-  /** How loud it was where this was read. */
-  gain: number;
-  /** How many times the greatest deviation of a period, within it or outside, it is loud. */
-  sureness: number;
-}
-
-/**
- * A correlation stands out that is this many spreads high, and this much higher than that of any code that was not played: the
- * decoys are the null distribution, in the same recording.
- */
-const LEAST_HEIGHT = 7.5;
-export const OVER_DECOYS = 1.25;
 /** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
 const RESEMBLANCE = 0.063;
-/** What rides the level of codes leaves some of each: an arrival is this much louder than codes that nobody plays seem to be in what is left. */
+/**
+ * A compressor leaves traces of the codes, which look like quiet ones. An arrival is this many times as loud as the loudest trace of a code
+ * that nobody plays.
+ */
 const OVER_LEFT = 3;
 /** The mean power of a code as it is played. */
 const CODE_POWER = AMPLITUDE ** 2 / 2;
@@ -75,7 +62,7 @@ const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
 /** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
 const QUIETEST_LOSSY = 5e-3;
-/** What is left of codes of other clocks can look like a code: among several clocks the share is this (−52 dB). */
+/** Traces of codes of other clocks can look like quiet codes, so with several clocks the share is this (−52 dB). */
 const QUIETEST_AMONG_CLOCKS = 2.5e-3;
 /** While codes of other clocks are still in the samples, the share is this (−20 dB). */
 const ROUGH_SHARE = 0.1;
@@ -94,8 +81,7 @@ interface Folded {
   samples: Float32Array;
   from: number;
   to: number;
-  sound: Spectrum;
-  weights: Float32Array;
+  mean: PeriodSound;
 }
 
 /** Reads which codes arrive on one channel of a recording, and how: the loudest are taken out before the next are looked for. */
@@ -113,45 +99,6 @@ export class ChannelReader {
     this.spectra = spectra;
     this.codes = codes;
     this.decoys = decoys;
-  }
-
-  /** The periods of a code that sound, where one begins at a lag. A code that is played from its start begins with a period. */
-  private periodsAt(samples: Float32Array, period: Float32Array, lag: number): Stretch {
-    const first = floor(lag) - PERIOD;
-    const parts: { like: number; share: number }[] = [];
-    for (let at = first; at < samples.length; at += PERIOD)
-      parts.push(likeness(samples, period, max(0, at) - first, first, min(samples.length, at + PERIOD)));
-    const sum = parts.reduce((total, { like }) => total + like, 0);
-    const sign = sum < 0 ? -1 : 1;
-    const whole = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => (sign * like) / share);
-    // Of ten periods in twenty, a quarter are surely among those that sound.
-    const usual = whole.sort((a, b) => b - a)[floor(whole.length / 4)] ?? 0;
-    const over = (least: number) => parts.map(({ like, share }) => sign * like - least * usual * share);
-    let { from, to } = strongestRun(over(0.5), parts.length);
-    // It is played for so long, unless somebody lets it play again and again; then every period is as loud.
-    if (
-      to - from > REPETITIONS &&
-      over(0.75)
-        .slice(from + 1, to - 1)
-        .some((value) => value < 0)
-    )
-      ({ from, to } = strongestRun(over(0.5), REPETITIONS));
-    const on = parts.slice(from, to);
-    const mean =
-      on.reduce((total, { like }) => total + sign * like, 0) /
-      max(
-        0.1,
-        on.reduce((total, { share }) => total + share, 0),
-      );
-    const off = parts.map(({ like, share }, i) => sign * like - (i >= from && i < to ? mean * share : 0));
-    const scatter = max(...off.map(abs));
-    return {
-      lag,
-      from: max(0, first + from * PERIOD),
-      to: min(samples.length, first + to * PERIOD),
-      gain: mean,
-      sureness: mean / max(scatter, 1e-12),
-    };
   }
 
   /**
@@ -213,35 +160,22 @@ export class ChannelReader {
     return sqrt((share * whole) / CODE_POWER);
   }
 
-  /** How loud the code that nobody plays and that is likest to what is left of a channel seems to be there (as a gain). */
+  /** How loud codes that nobody plays seem to be in what is left of a channel: the loudest of them (as a gain). */
   private loudestDecoy(rest: Float32Array): number {
-    fold(this.folded, rest, 0, rest.length);
-    const sound = this.spectra.spectrumOf(this.folded);
-    const weights = this.spectra.weightsFor(sound);
-    let loudest = 0;
-    for (const decoy of this.decoys) {
-      this.spectra.correlate(sound, decoy, weights, this.lags);
-      loudest = max(loudest, abs(this.lags[highest(this.lags)]));
-    }
-    return loudest;
+    const mean = this.spectra.meanOf(rest);
+    return mean ? max(0, ...this.decoys.map((decoy) => this.spectra.peakIn(mean, decoy).gain)) : 0;
   }
 
   /** The arrivals that stand out now, the loudest first, down to a share of the loudest. */
   private seenNow(samples: Float32Array, quietest: number, sources: ReadonlySet<number> | null): CodeSight[] {
-    fold(this.folded, samples, 0, samples.length);
-    const sound = this.spectra.spectrumOf(this.folded);
-    const weights = this.spectra.weightsFor(sound);
+    const mean = this.spectra.meanOf(samples);
+    if (!mean) return [];
     const { lags } = this;
-    let decoyHeight = 0;
-    for (const decoy of this.decoys) {
-      this.spectra.correlate(sound, decoy, weights, lags);
-      decoyHeight = max(decoyHeight, heightOf(lags, highest(lags)));
-    }
-    const least = max(LEAST_HEIGHT, OVER_DECOYS * decoyHeight);
+    const least = this.spectra.leastHeightIn(mean, this.decoys);
     const seen: CodeSight[] = [];
     this.codes.forEach((code, index) => {
       if (sources && !sources.has(code.source)) return;
-      this.spectra.correlate(sound, code, weights, lags);
+      this.spectra.correlate(mean, code, lags);
       const spread = robustSpread(lags);
       const first = highest(lags);
       const loudest = abs(lags[first]);
@@ -264,11 +198,10 @@ export class ChannelReader {
     const { source } = this.codes[code];
     let known = stretches[source];
     // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
-    if (abs(seen.gain) > (known?.gain ?? QUIETEST)) {
-      fold(this.folded, samples, 0, samples.length);
-      const sound = spectra.spectrumOf(this.folded);
-      const { lag } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
-      const here = this.periodsAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
+    const whole = abs(seen.gain) > (known?.gain ?? QUIETEST) ? spectra.meanOf(samples) : null;
+    if (whole) {
+      const { lag } = spectra.fit(whole, this.codes[code], near);
+      const here = stretchAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
       const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
       if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
         known = here;
@@ -277,9 +210,9 @@ export class ChannelReader {
     }
     if (!known) return null;
     const { from, to } = spanOf(known, near, samples.length);
-    if (!fold(this.folded, samples, from, to)) return null;
-    const sound = spectra.spectrumOf(this.folded);
-    const { lag, gain } = spectra.fit(sound, this.codes[code], spectra.weightsFor(sound), near);
+    const mean = spectra.meanOf(samples, from, to);
+    if (!mean) return null;
+    const { lag, gain } = spectra.fit(mean, this.codes[code], near);
     if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
     this.addCode(samples, { code, lag, gain: -gain }, from, to);
     return { code, lag: modulo(lag), gain, stretch: known };
@@ -309,15 +242,14 @@ export class ChannelReader {
    */
   at(rest: Float32Array, code: number, lag: number, stretch: Stretch): number | null {
     const { from, to } = spanOf(stretch, lag, rest.length);
-    const known = this.lastFolded;
-    if (!(known && known.samples === rest && known.from === from && known.to === to)) {
-      if (!fold(this.folded, rest, from, to)) return null;
-      const sound = this.spectra.spectrumOf(this.folded);
-      const weights = this.spectra.weightsFor(sound);
-      this.lastFolded = { samples: rest, from, to, sound, weights };
+    let last = this.lastFolded;
+    if (!(last && last.samples === rest && last.from === from && last.to === to)) {
+      const mean = this.spectra.meanOf(rest, from, to);
+      if (!mean) return null;
+      last = { samples: rest, from, to, mean };
+      this.lastFolded = last;
     }
-    const { sound, weights } = this.lastFolded as Folded;
-    this.spectra.correlate(sound, this.codes[code], weights, this.lags);
+    this.spectra.correlate(last.mean, this.codes[code], this.lags);
     const value = this.lags[round(lag) % PERIOD];
     return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
   }
@@ -330,12 +262,6 @@ function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): num
   return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
 }
 
-/** From which frame of a channel to which a code sounds that arrives there at a lag. */
-function spanOf({ lag: own, from, to }: Stretch, lag: number, length: number): { from: number; to: number } {
-  const shift = around(lag - own);
-  return { from: max(0, round(from + shift)), to: min(length, round(to + shift)) };
-}
-
 /** The same arrival may be found again, with what was left of it. */
 function addArrival(found: CodeArrival[], arrival: CodeArrival): void {
   const known = found.find(
@@ -343,49 +269,6 @@ function addArrival(found: CodeArrival[], arrival: CodeArrival): void {
   );
   if (!known) found.push(arrival);
   else known.gain += arrival.gain;
-}
-
-/**
- * How like a period a stretch of samples is: its least-squares gain times the share of a period's power that lies in the stretch.
- * @param offset the frame at which the stretch begins, counted from `first`, where a period begins
- */
-function likeness(
-  samples: Float32Array,
-  period: Float32Array,
-  offset: number,
-  first: number,
-  to: number,
-): { like: number; share: number } {
-  let like = 0;
-  let within = 0;
-  let at = offset % PERIOD;
-  for (let frame = first + offset; frame < to; frame++) {
-    like += samples[frame] * period[at];
-    within += period[at] * period[at];
-    at += 1;
-    if (at === PERIOD) at = 0;
-  }
-  const whole = powerOf(period);
-  return { like: like / whole, share: within / whole };
-}
-
-function powerOf(period: Float32Array): number {
-  let power = 0;
-  for (let i = 0; i < PERIOD; i++) power += period[i] * period[i];
-  return power;
-}
-
-/** The stretch of values with the greatest sum, of so many at most. */
-function strongestRun(values: number[], most: number): { from: number; to: number } {
-  let best = { sum: 0, from: 0, to: 0 };
-  for (let from = 0; from < values.length; from++) {
-    let sum = 0;
-    for (let to = from + 1; to <= min(values.length, from + most); to++) {
-      sum += values[to - 1];
-      if (sum > best.sum) best = { sum, from, to };
-    }
-  }
-  return best;
 }
 
 function meanPower(samples: Float32Array): number {
@@ -396,15 +279,4 @@ function meanPower(samples: Float32Array): number {
 
 function clearAround(lags: Float32Array, at: number): void {
   for (let i = at - COPY_FRAMES; i <= at + COPY_FRAMES; i++) lags[(i + PERIOD) % PERIOD] = 0;
-}
-
-/** A lag within one period, from 0 on. */
-export function modulo(lag: number): number {
-  return ((lag % PERIOD) + PERIOD) % PERIOD;
-}
-
-/** The difference of two lags, as the shorter way around the period. */
-export function around(difference: number): number {
-  const positive = modulo(difference);
-  return positive > PERIOD / 2 ? positive - PERIOD : positive;
 }

@@ -3,15 +3,13 @@ import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
-import { around, OVER_DECOYS } from './channel.ts';
-import { fold, heightOf, highest } from './periods.ts';
+import { around, PERIOD, READ_RATE } from './periods.ts';
 import {
   type Code,
   crossed,
-  PERIOD,
+  OVER_DECOYS,
+  type PeriodSound,
   type PeriodSpectra,
-  READ_RATE,
-  type Spectrum,
   weightedPower,
 } from './spectra.ts';
 
@@ -37,13 +35,11 @@ const SAME_CLOCK = 0.7e-6;
 /** … and so do those that are not this many standard errors apart. */
 const SURE_ERRORS = 5;
 /**
- * A clock of its own makes a code louder by so many spreads than a known one does, and by this share: else what was followed from period
- * to period may be the side lobe of another code.
+ * By its own clock a code is this many spreads louder than by any other, and by this share. If it is not, its peaks may be side lobes of a louder
+ * code, which drift as that one does.
  */
 const LOUDER_BY_SPREADS = 4;
 const LOUDER_BY_SHARE = 0.04;
-/** A code that comes out of all periods together is this many spreads high. */
-const LEAST_TOGETHER = 7.5;
 
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
@@ -60,12 +56,6 @@ interface Sight {
   height: number;
   /** As a factor. */
   gain: number;
-}
-
-/** One period of a channel, with the weights of its frequencies. */
-interface PeriodSound {
-  sound: Spectrum;
-  weights: Float32Array;
 }
 
 /** The highest peak of a code in a period. */
@@ -92,7 +82,6 @@ export class ClockReader {
   private readonly fft: RealFft;
   private readonly low = new Float32Array(COARSE_PERIOD + 2);
   private readonly lags = new Float32Array(COARSE_PERIOD);
-  private readonly folded = new Float32Array(PERIOD);
   /** How loud the code of a source is on a channel: look up "channel source". */
   private readonly seen = new Map<string, number>();
 
@@ -111,7 +100,7 @@ export class ClockReader {
    * @param groups all sources by what is known of their clocks; changed
    * @returns the sources whose clock was read, and those of them that were moved
    */
-  sort(
+  assign(
     channels: Float32Array[],
     codes: Code[],
     groups: ClockGroup[],
@@ -153,24 +142,21 @@ export class ClockReader {
   }
 
   /**
-   * Moves sources whose own clock could not be read to the known clock by which their codes come out of all periods together. One by which
-   * they come out no louder than by the clock that they have does not count.
+   * Moves sources whose own clock could not be read to the known clock by which their codes are loudest in the mean of all periods, if they are
+   * clearly louder by that one than by the clock that they have.
    * @param channels at the reading rate
    * @param codes of these sources
    * @returns the sources that were moved
    */
-  settle(channels: Float32Array[], codes: Code[], groups: ClockGroup[]): Set<number> {
+  assignKnown(channels: Float32Array[], codes: Code[], groups: ClockGroup[]): Set<number> {
     const clearest = new Map<number, { height: number; to: ClockGroup }>();
     for (const samples of channels) {
-      const byGroup = groups.map((group) => {
-        const together = this.together(samples, group.drift);
-        const decoys = together ? this.decoys.map((decoy) => this.peakIn(together, decoy).height) : [];
-        return { group, together, least: max(LEAST_TOGETHER, OVER_DECOYS * max(0, ...decoys)) };
+      const byGroup = groups.flatMap((group) => {
+        const mean = this.meanBy(samples, group.drift);
+        return mean ? [{ group, mean, least: this.spectra.leastHeightIn(mean, this.decoys) }] : [];
       });
       for (const code of codes) {
-        const peaks = byGroup.flatMap(({ group, together, least }) =>
-          together ? [{ group, least, ...this.peakIn(together, code) }] : [],
-        );
+        const peaks = byGroup.map((one) => ({ ...one, ...this.spectra.peakIn(one.mean, code) }));
         const now = peaks.find(({ group }) => group.sources.has(code.source));
         const [best] = peaks.sort((one, other) => other.gain - one.gain);
         if (!now || !best || best.group === now.group || best.height < best.least) continue;
@@ -185,11 +171,11 @@ export class ClockReader {
     return new Set(clearest.keys());
   }
 
-  /** A known clock by which a code comes out about as loud as by the one that was read; null where there is none. */
+  /** The known clock by which a code is about as loud as by the one that was read; null where there is none. */
   private knownThatServes({ samples, code }: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
     const peakBy = (by: number) => {
-      const together = this.together(samples, by);
-      return together ? this.peakIn(together, code) : { gain: 0, height: 0 };
+      const mean = this.meanBy(samples, by);
+      return mean ? this.spectra.peakIn(mean, code) : { gain: 0, height: 0 };
     };
     const own = peakBy(drift);
     const served = groups.map((group) => ({ group, gain: peakBy(group.drift).gain }));
@@ -197,32 +183,21 @@ export class ClockReader {
     return isLouder(own, best.gain) ? null : best.group;
   }
 
-  /** All periods of a channel together, by a clock; null where there is none. */
-  private together(samples: Float32Array, drift: number): PeriodSound | null {
-    const steady = drift === 0 ? samples : retimed(samples, 0, drift);
-    if (!fold(this.folded, steady, 0, steady.length)) return null;
-    const sound = this.spectra.spectrumOf(this.folded);
-    return { sound, weights: this.spectra.weightsFor(sound) };
-  }
-
-  /** How loud a code is in a period (as a factor), and how many spreads of what is read elsewhere that is. */
-  private peakIn({ sound, weights }: PeriodSound, code: Code): { gain: number; height: number } {
-    this.spectra.correlate(sound, code, weights, this.folded);
-    const at = highest(this.folded);
-    return { gain: abs(this.folded[at]), height: heightOf(this.folded, at) };
+  /** The mean of all periods of a channel, by a clock; null where there is none. */
+  private meanBy(samples: Float32Array, drift: number): PeriodSound | null {
+    return this.spectra.meanOf(drift === 0 ? samples : retimed(samples, 0, drift));
   }
 
   private periodsOf(samples: Float32Array): PeriodSound[] {
-    return Array.from({ length: floor(samples.length / PERIOD) }, (_, i) => {
-      const sound = this.spectra.spectrumOf(samples.subarray(i * PERIOD, (i + 1) * PERIOD));
-      return { sound, weights: this.spectra.weightsFor(sound) };
-    });
+    return Array.from({ length: floor(samples.length / PERIOD) }, (_, i) =>
+      this.spectra.soundOf(samples.subarray(i * PERIOD, (i + 1) * PERIOD)),
+    );
   }
 
-  /** How high a peak must be on a channel: the side lobes of its codes make peaks of codes that nobody plays, too. */
+  /** How high a peak must be on a channel: a quarter above those that side lobes make of codes that nobody plays. */
   private leastOn(periods: PeriodSound[]): number {
     const heights = periods.flatMap((period) =>
-      this.decoys.map((decoy) => this.peakOf(period, decoy).height),
+      this.decoys.map((decoy) => this.coarsePeak(period, decoy).height),
     );
     return max(LEAST_HEIGHT, OVER_DECOYS * max(0, ...heights));
   }
@@ -237,13 +212,13 @@ export class ClockReader {
 
   /** The highest peak of a code in each period in which it is about as clear as in the clearest. In the others the code does not sound. */
   private clearPeaks(periods: PeriodSound[], code: Code, least: number): Peak[] {
-    const peaks = periods.map((period, i) => ({ at: i * PERIOD, period, ...this.peakOf(period, code) }));
+    const peaks = periods.map((period, i) => ({ at: i * PERIOD, period, ...this.coarsePeak(period, code) }));
     const clear = max(least, CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height)));
     return peaks.filter(({ height }) => height >= clear);
   }
 
   /** The highest peak of a code in a period. */
-  private peakOf({ sound, weights }: PeriodSound, { spectrum }: Code): Omit<Peak, 'at' | 'period'> {
+  private coarsePeak({ sound, weights }: PeriodSound, { spectrum }: Code): Omit<Peak, 'at' | 'period'> {
     const { low, lags } = this;
     crossed(sound, spectrum, weights, COARSE_BIN, low, 0.5 / weightedPower(spectrum, weights, COARSE_BIN));
     this.fft.inverse(low, lags);
@@ -275,7 +250,7 @@ export class ClockReader {
     const line = lineThrough(
       this.clearPeaks(this.periodsOf(steady), code, LEAST_HEIGHT).map(({ at, period, lag }) => ({
         at,
-        value: this.spectra.fit(period.sound, code, period.weights, lag).lag,
+        value: this.spectra.fit(period, code, lag).lag,
       })),
     );
     return line && { ...line, slope: drift + line.slope };

@@ -1,7 +1,24 @@
+import { SAMPLE_RATE } from '../audio/planes.ts';
 import { robustSpread } from '../measure/presence/correlate.ts';
-import { PERIOD } from './spectra.ts';
+import { PERIOD_FRAMES } from './code.ts';
 
 const { abs, floor, max, min } = Math;
+
+/** Recordings are looked at with half of their frames: the codes end below a quarter of the rate. */
+export const READ_RATE = SAMPLE_RATE / 2;
+/** One period of a code in those. */
+export const PERIOD = PERIOD_FRAMES / 2;
+
+/** A lag within one period, from 0 on. */
+export function modulo(lag: number): number {
+  return ((lag % PERIOD) + PERIOD) % PERIOD;
+}
+
+/** The difference of two lags, as the shorter way around the period. */
+export function around(difference: number): number {
+  const positive = modulo(difference);
+  return positive > PERIOD / 2 ? positive - PERIOD : positive;
+}
 
 /**
  * Takes the mean of all whole periods from one frame to another; of a whole recording, the part of a period that there is.

@@ -1,9 +1,11 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
-import { around, ChannelReader, type ChannelReading, type CodeArrival, type Stretch } from './channel.ts';
+import { ChannelReader, type ChannelReading, type CodeArrival } from './channel.ts';
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';
-import { type Code, PeriodSpectra, READ_RATE } from './spectra.ts';
+import { around, READ_RATE } from './periods.ts';
+import { type Code, PeriodSpectra } from './spectra.ts';
+import type { Stretch } from './stretch.ts';
 
 const { abs, hypot, log10, max, min } = Math;
 
@@ -48,7 +50,7 @@ export interface ReadSounding {
 }
 
 const DECOYS = 4;
-/** The clocks of sources are looked for again so many times, with what is known by then taken out. */
+/** Clocks of hidden sources are looked for this many times, each time with all that is known taken out. */
 const MOST_TURNS = 3;
 /** Sides of one arrival lie within so many frames. */
 const SAME_ARRIVAL = 6;
@@ -89,34 +91,34 @@ function readWith(
   const clocks = new ClockReader(makeFft, spectra, decoys);
   // A source whose clock cannot be read counts as running on the recorder's.
   const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources.keys()) }];
-  const { read: known } = clocks.sort(
+  const { read: known } = clocks.assign(
     channels.map(({ samples }) => samples),
     codes,
     groups,
   );
   const stretches: (Stretch | null)[] = sources.map(() => null);
   let shareDone = 0;
-  const readAgain = (one: Distinct, at: number, most: number) => {
+  const readOne = (one: Distinct, at: number, most: number) => {
     const on = groups.map((group) => ({ group, loudest: clocks.loudestOn(at, group) }));
     const reading = readChannel(reader, one, stretches, on);
     shareDone += (most - shareDone) / (2 * channels.length);
     onProgress(shareDone);
     return { ...one, ...reading };
   };
-  let read = channels.map((one, at): ReadChannel => readAgain(one, at, 0.9));
-  // With several clocks, those of quiet sources show one after the other, as the louder ones are taken out.
+  let read = channels.map((one, at): ReadChannel => readOne(one, at, 0.9));
+  // A loud source of one clock hides quiet ones of another, which show once it is taken out.
   for (let turn = 0; turn < MOST_TURNS; turn++) {
-    const moved = sortHidden(reader, clocks, read, codes, known, groups);
+    const moved = assignHidden(reader, clocks, read, codes, known, groups);
     if (moved.size === 0) break;
     for (const source of moved) stretches[source] = null;
-    read = channels.map((one, at) => readAgain(one, at, 0.9));
+    read = channels.map((one, at) => readOne(one, at, 0.9));
   }
   // What was read while it was not yet sure when a source sounds is read again.
   read = read.map((one, at) => {
     const isSure =
       one.isWhole &&
       one.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
-    return isSure ? one : readAgain(channels[at], at, 1);
+    return isSure ? one : readOne(channels[at], at, 1);
   });
   onProgress(1);
   const cells = sources.flatMap(({ id }, source) => {
@@ -153,11 +155,11 @@ function readWith(
 }
 
 /**
- * Reads the clocks of sources that could not be read under louder ones, in what is left of the channels without those.
+ * Reads the clocks of sources that louder ones hid, in what is left of the channels.
  * @param known the sources whose clocks are known; more are added
  * @returns the sources that were found to run on another clock than the one by which they were read
  */
-function sortHidden(
+function assignHidden(
   reader: ChannelReader,
   clocks: ClockReader,
   channels: ReadChannel[],
@@ -175,11 +177,11 @@ function sortHidden(
     reader.putBack(samples, taken);
     return samples;
   });
-  const { read, moved } = clocks.sort(left, hidden, groups);
+  const { read, moved } = clocks.assign(left, hidden, groups);
   for (const source of read) known.add(source);
   const unread = hidden.filter(({ source }) => !known.has(source));
   if (groups.length > 1 && unread.length > 0)
-    for (const source of clocks.settle(left, unread, groups)) moved.add(source);
+    for (const source of clocks.assignKnown(left, unread, groups)) moved.add(source);
   return moved;
 }
 
@@ -192,8 +194,8 @@ interface ReadChannel extends Distinct, ChannelReading {
 }
 
 /**
- * Reads a channel by one clock after the other, the loudest first. Codes of another clock can look like quiet ones, so with several clocks the loud codes of
- * all are taken out first, and the quiet ones are read afterwards.
+ * Reads a channel by one clock after the other, the loudest first. Codes of another clock can look like quiet ones, so with several clocks the
+ * loud codes of all are taken out first, and the quiet ones are read afterwards.
  * @param clocks each with how loud its codes are on the channel, as far as that is known
  */
 function readChannel(

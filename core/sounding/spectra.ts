@@ -1,22 +1,30 @@
-import { SAMPLE_RATE } from '../audio/planes.ts';
 import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { codeOf, HIGH_HZ, LOW_HZ, PERIOD_FRAMES } from './code.ts';
+import { fold, heightOf, highest, PERIOD, READ_RATE } from './periods.ts';
 
 const { abs, ceil, cos, floor, max, min, PI, sin } = Math;
 
-/** Recordings are looked at with half of their frames: the codes end below a quarter of the rate. */
-export const READ_RATE = SAMPLE_RATE / 2;
-/** One period of a code in those. */
-export const PERIOD = PERIOD_FRAMES / 2;
 const LOW_BIN = ceil((LOW_HZ / READ_RATE) * PERIOD);
 const HIGH_BIN = floor((HIGH_HZ / READ_RATE) * PERIOD);
 /** What is done to a sound on its way differs little within so many bins (33 Hz). */
 const SMOOTH_BINS = 100;
 /** Where there is next to no sound, it counts as if there were this share of the mean power of the band. */
 const FLOOR_SHARE = 1e-3;
+/**
+ * A correlation stands out that is this many spreads high, and this much higher than that of any code that was not played: the
+ * decoys are the null distribution, in the same recording.
+ */
+const LEAST_HEIGHT = 7.5;
+export const OVER_DECOYS = 1.25;
 
 /** One period of a sound as its spectrum: interleaved, up to {@link HIGH_HZ}. */
 export type Spectrum = Float32Array;
+
+/** One period of a sound, with the weight of each of its bins. */
+export interface PeriodSound {
+  sound: Spectrum;
+  weights: Float32Array;
+}
 
 /** A code with its spectrum. */
 export interface Code {
@@ -34,6 +42,8 @@ export class PeriodSpectra {
   private readonly codeFft: RealFft;
   private readonly fft: RealFft;
   private readonly whole = new Float32Array(PERIOD);
+  private readonly folded = new Float32Array(PERIOD);
+  private readonly lags = new Float32Array(PERIOD);
 
   constructor(makeFft: MakeFft) {
     this.codeFft = makeFft(PERIOD_FRAMES);
@@ -49,11 +59,16 @@ export class PeriodSpectra {
   }
 
   /** @param period {@link PERIOD} frames, which are taken to repeat */
-  spectrumOf(period: Float32Array): Spectrum {
+  soundOf(period: Float32Array): PeriodSound {
     this.fft.forward(period, this.whole);
-    const spectrum = this.whole.slice(0, 2 * HIGH_BIN);
-    spectrum.fill(0, 0, 2 * LOW_BIN);
-    return spectrum;
+    const sound = this.whole.slice(0, 2 * HIGH_BIN);
+    sound.fill(0, 0, 2 * LOW_BIN);
+    return { sound, weights: weightsFor(sound) };
+  }
+
+  /** The mean of all whole periods of a sound from one frame to another (see {@link fold}); null where there is none. */
+  meanOf(samples: Float32Array, from = 0, to = samples.length): PeriodSound | null {
+    return fold(this.folded, samples, from, to) ? this.soundOf(this.folded) : null;
   }
 
   /** One period of a code, later by a fraction of a frame. */
@@ -70,39 +85,28 @@ export class PeriodSpectra {
    * How loud a code is in a sound at each lag, as a gain; it is right where nothing but the code sounds.
    * @param lags overwritten
    */
-  correlate(sound: Spectrum, { spectrum }: Code, weights: Float32Array, lags: Float32Array): void {
+  correlate({ sound, weights }: PeriodSound, { spectrum }: Code, lags: Float32Array): void {
     crossed(sound, spectrum, weights, HIGH_BIN, this.whole, 0.5 / weightedPower(spectrum, weights));
     this.fft.inverse(this.whole, lags);
   }
 
-  /** Weights that count each band by how little sounds in it. */
-  weightsFor(sound: Spectrum): Float32Array {
-    const sums = new Float64Array(HIGH_BIN + 1);
-    let sum = 0;
-    for (let bin = 0; bin < HIGH_BIN; bin++) {
-      sum += powerAt(sound, bin);
-      sums[bin + 1] = sum;
-    }
-    const floorPower = max(1e-12, (FLOOR_SHARE * sums[HIGH_BIN]) / (HIGH_BIN - LOW_BIN));
-    const weights = new Float32Array(HIGH_BIN);
-    for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
-      const from = max(LOW_BIN, bin - SMOOTH_BINS);
-      const to = min(HIGH_BIN, bin + SMOOTH_BINS);
-      weights[bin] = 1 / (floorPower + (sums[to] - sums[from]) / (to - from));
-    }
-    return weights;
+  /** How loud a code seems to be in a period where it is likest to it (as a gain), and how many spreads of the other lags that is. */
+  peakIn(period: PeriodSound, code: Code): { gain: number; height: number } {
+    this.correlate(period, code, this.lags);
+    const at = highest(this.lags);
+    return { gain: abs(this.lags[at]), height: heightOf(this.lags, at) };
+  }
+
+  /** How many spreads high a code must be in a period to stand out there. @param decoys codes that nobody plays */
+  leastHeightIn(period: PeriodSound, decoys: Code[]): number {
+    return max(LEAST_HEIGHT, ...decoys.map((decoy) => OVER_DECOYS * this.peakIn(period, decoy).height));
   }
 
   /**
    * Fits a code near a lag: the lag (frames, with a fraction) at which it fits best, and its gain there, by Gauss–Newton on the
    * weighted least squares.
    */
-  fit(
-    sound: Spectrum,
-    { spectrum }: Code,
-    weights: Float32Array,
-    near: number,
-  ): { lag: number; gain: number } {
+  fit({ sound, weights }: PeriodSound, { spectrum }: Code, near: number): { lag: number; gain: number } {
     const whole = weightedPower(spectrum, weights);
     let lag = near;
     let gain = 0;
@@ -138,6 +142,24 @@ export class PeriodSpectra {
     }
     return { lag, gain };
   }
+}
+
+/** Weights that count each band by how little sounds in it. */
+function weightsFor(sound: Spectrum): Float32Array {
+  const sums = new Float64Array(HIGH_BIN + 1);
+  let sum = 0;
+  for (let bin = 0; bin < HIGH_BIN; bin++) {
+    sum += powerAt(sound, bin);
+    sums[bin + 1] = sum;
+  }
+  const floorPower = max(1e-12, (FLOOR_SHARE * sums[HIGH_BIN]) / (HIGH_BIN - LOW_BIN));
+  const weights = new Float32Array(HIGH_BIN);
+  for (let bin = LOW_BIN; bin < HIGH_BIN; bin++) {
+    const from = max(LOW_BIN, bin - SMOOTH_BINS);
+    const to = min(HIGH_BIN, bin + SMOOTH_BINS);
+    weights[bin] = 1 / (floorPower + (sums[to] - sums[from]) / (to - from));
+  }
+  return weights;
 }
 
 /** Writes the weighted cross-spectrum of a sound and a code, up to a bin, times a scale; whatever lies outside is nought. */

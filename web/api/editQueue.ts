@@ -55,7 +55,7 @@ export class EditQueue {
   private isWoken = false;
   private current: QueueState = SAVED;
 
-  /** @param later when a change is sent: once it has been drawn, so that the key does not wait for it; at once when left out */
+  /** @param later calls a function once a change has been drawn, so that sending it does not hold up the key; at once when left out */
   constructor(
     client: QueryClient,
     id: string,

@@ -1,9 +1,9 @@
 import { startTransition, useEffect, useState } from 'react';
 
-/** A page that is not seen draws no frames: there, what waits for one is done after so long (ms). */
+/** A hidden page draws no frames; there the call comes after this time (ms). */
 const UNSEEN_MS = 100;
 
-/** Calls a function once the next frame has been drawn. Returns what calls it off. */
+/** Calls a function once the next frame has been drawn. Returns a function that cancels the call. */
 export function afterPaint(run: () => void): () => void {
   let isOver = false;
   const once = () => {
@@ -20,7 +20,7 @@ export function afterPaint(run: () => void): () => void {
   };
 }
 
-/** Returns a value one frame late: what follows from it slowly is computed once the value itself is on the screen. */
+/** Returns a value one frame late, so that slow computations that need it run once the value itself is on the screen. */
 export function useAfterPaint<T>(value: T): T {
   const [drawn, setDrawn] = useState(value);
   useEffect(() => {
