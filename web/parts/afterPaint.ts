@@ -3,7 +3,11 @@ import { startTransition, useEffect, useState } from 'react';
 /** A hidden page draws no frames; there the call comes after this time (ms). */
 const UNSEEN_MS = 100;
 
-/** Calls a function once the next frame has been drawn. Returns a function that cancels the call. */
+/**
+ * Calls a function once the next frame is on the screen. Returns a function that cancels the call. When the page has drawn a
+ * frame, the browser still paints it on other threads; what would run meanwhile takes the processor from them, so it waits
+ * for the frame after it.
+ */
 export function afterPaint(run: () => void): () => void {
   let isOver = false;
   const once = () => {
@@ -11,7 +15,9 @@ export function afterPaint(run: () => void): () => void {
     isOver = true;
     run();
   };
-  const frame = requestAnimationFrame(() => setTimeout(once));
+  let frame = requestAnimationFrame(() => {
+    frame = requestAnimationFrame(() => setTimeout(once));
+  });
   const unseen = setTimeout(once, UNSEEN_MS);
   return () => {
     isOver = true;
