@@ -42,6 +42,12 @@ function stepsOf(setup: Setup, edit: SimpleEdit, name: (id: string) => string): 
       ];
     case 'addLink':
       return [`Connect ${name(edit.link.from)} to ${name(edit.link.to)} (${edit.link.name}).`];
+    case 'removeLink':
+      return [
+        isOverNetwork(setup, edit.id)
+          ? `Stop sending over “${name(edit.id)}”.`
+          : `Unplug “${name(edit.id)}”.`,
+      ];
     case 'updateLink':
       return [
         ...[edit.values.from, edit.values.to].flatMap((end) =>

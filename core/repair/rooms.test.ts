@@ -69,16 +69,20 @@ describe.each(RIGHT_ROOMS)('%s', (_, right) => {
     expect(wrong).toEqual([]);
   });
 
-  test('with each wrong connection is mended as it was meant', () => {
+  test('with each wrong connection is one cause, and is mended as it was meant', () => {
     const faults = wiringFaultsOf(right).flatMap((fault) => {
       const faulty = planted(right, [fault]);
       return faulty ? [{ fault, faulty }] : [];
     });
     expect(faults.length).toBeGreaterThan(20);
-    const left = faults.flatMap(({ fault, faulty }) =>
-      leftAfterMending(right, faulty).length > 0 ? [fault.name] : [],
-    );
-    expect(left).toEqual([]);
+    const wrong = faults.flatMap(({ fault, faulty }) => {
+      const causes = causesOf(faulty, TODAY).filter(({ finding }) => finding.severity !== 'note');
+      const left = leftAfterMending(right, faulty);
+      return causes.length === 1 && left.length === 0
+        ? []
+        : [{ fault: fault.name, causes: causes.map(({ name }) => name), left }];
+    });
+    expect(wrong).toEqual([]);
   });
 
   test('with two random faults at once, wrong connections among them, is mended as it was meant', () => {
@@ -153,6 +157,9 @@ const HIDING: [room: string, one: string, other: string][] = [
   ['two machines with a desk', 'desk-feed 15 dB up', 'sluicebox.mic turned down'],
   // What puts all of it right takes something else away, which a second step brings back.
   ['one finished mix, split back', 'mute sluicebox.game in main', 'link-4 starts at sluicebox.phones'],
+  // A mix is gone, and nothing would take it if it were there.
+  ['one finished mix, split back', 'no mix main', 'close finished.pickup on live-mix'],
+  ['one finished mix, split back', 'no mix main', 'finished.pickup takes loft.mic'],
   // The right way brings the hum of its line along.
   ['two computers, no desk', 'mic.pickup takes loft.call', 'link-3 hums'],
 ];

@@ -11,6 +11,7 @@ export function wiringFaultsOf(setup: Setup): Fault[] {
     ...wrongCables(setup),
     ...wrongHearing(setup),
     ...exchangedUses(setup),
+    ...tooMuch(setup),
   ];
 }
 
@@ -97,6 +98,50 @@ function wrongCables(setup: Setup): Fault[] {
       .filter((one) => one.machine === machineOf(from) && one.direction === 'out' && one.id !== from)
       .map((one) => fault(`${id} starts at ${one.id}`, { edit: 'updateLink', id, values: { from: one.id } })),
   ]);
+}
+
+/** A cable, a pickup or a mix that nobody needs. */
+function tooMuch(setup: Setup): Fault[] {
+  const isOut = ({ direction }: Setup['devices'][number]) => direction === 'out';
+  const outs = setup.devices.filter(isOut);
+  const ins = setup.devices.filter((one) => !isOut(one) && !setup.links.some(({ to }) => to === one.id));
+  const onMixes = setup.tracks.filter(({ purpose }) => purpose !== 'edit');
+  const { machine } = setup.recorder;
+  return [
+    ...outs.flatMap(({ id: from, kind, machine: on }) =>
+      ins
+        .filter((one) => one.machine !== on && kind === 'physical' && one.kind === 'physical')
+        .map(({ id: to }) =>
+          fault(`a cable from ${from} to ${to}`, {
+            edit: 'addLink',
+            id: `cable-${from}-${to}`,
+            link: { name: `${from} to ${to}`, from, to, kind: 'usb', latencyMs: 5 },
+          }),
+        ),
+    ),
+    ...setup.devices
+      .filter((one) => !machine || one.machine === machine)
+      .map(({ id }) =>
+        fault(
+          `a pickup of ${id} too`,
+          { edit: 'addPickup', id: `${id}-too`, pickup: { takes: id, gainDb: 0 } },
+          ...onMixes.map(
+            (track): SimpleEdit => ({ edit: 'setSend', pickup: `${id}-too`, to: track.id, gainDb: 0 }),
+          ),
+        ),
+      ),
+    ...outs.flatMap(({ id: into, machine: on }) =>
+      setup.devices
+        .filter((one) => one.machine === on && one.id !== into)
+        .map(({ id: from }) =>
+          fault(`a mix of ${from} into ${into}`, {
+            edit: 'addMix',
+            id: `mix-${from}-${into}`,
+            mix: { name: `${from} into ${into}`, machine: on, inputs: [{ from, gainDb: 0 }], into: [into] },
+          }),
+        ),
+    ),
+  ];
 }
 
 function wrongHearing(setup: Setup): Fault[] {

@@ -4,6 +4,7 @@ import { soundingScenes } from '../../setup/scenes.ts';
 import type { Setup } from '../../setup/schema.ts';
 import type { About, Candidate } from '../candidate.ts';
 import type { Room } from '../room.ts';
+import { withoutLoopingInput } from './mixes.ts';
 import { endedListening, notPlayedBack } from './monitoring.ts';
 import { otherOutputs, playingInstead } from './outputs.ts';
 
@@ -22,6 +23,7 @@ export function closings(room: Room, { source, destination: destinationId, scene
       put(mutedInput(room, from, to));
       put(withoutOutput(room, from, to));
       put(withoutHearing(room, from, to));
+      unplugged(room, from, to).forEach(put);
       endedListening(room, from).forEach(put);
       notPlayedBack(room, from, to).forEach(put);
       if (room.setup.pickups.some(({ id }) => id === to)) {
@@ -67,6 +69,17 @@ function withoutOutput(room: Room, from: string, to: string): Candidate | null {
     fault: `The mix “${mix.name}” plays into “${room.name(to)}”`,
     edits: [{ edit: 'updateMix', id: mix.id, values: { into: mix.into.filter((id) => id !== to) } }],
   };
+}
+
+/** The cables of a leg, each taken away. */
+function unplugged(room: Room, from: string, to: string): Candidate[] {
+  return room.setup.links
+    .filter((link) => link.from === from && link.to === to)
+    .map(({ id, name, kind }) => ({
+      label: kind === 'network' ? `Stop sending over “${name}”` : `Unplug “${name}”`,
+      fault: `“${room.name(from)}” is connected to “${room.name(to)}”`,
+      edits: [{ edit: 'removeLink', id }],
+    }));
 }
 
 function withoutHearing(room: Room, from: string, to: string): Candidate | null {
@@ -150,7 +163,7 @@ function withoutGroup(room: Room, pickup: string, scene: string): Candidate[] {
     }));
 }
 
-/** Returns what breaks a loop: every input of a mix on it, muted, and every output of a mix on it, taken away. */
+/** Returns what breaks a loop: every input of a mix on it, muted or in another’s place, and every output of a mix on it, taken away. */
 export function loopBreakers(room: Room): Candidate[] {
   const isOn = loopPlaces(room);
   return room.setup.mixes
@@ -160,6 +173,7 @@ export function loopBreakers(room: Room): Candidate[] {
       const outputs = mix.into.filter((id) => isOn.has(id));
       return [
         ...inputs.flatMap(({ from }) => mutedInput(room, from, mix.id) ?? []),
+        ...inputs.flatMap(({ from }) => withoutLoopingInput(room, mix, from)),
         ...outputs.flatMap((device) => withoutOutput(room, mix.id, device) ?? []),
         ...outputs.flatMap((device) =>
           otherOutputs(room, mix).map(({ id }) => playingInstead(room, mix, device, id)),

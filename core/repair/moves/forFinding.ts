@@ -22,7 +22,7 @@ import {
   pins,
   unstuck,
 } from './settings.ts';
-import { newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
+import { exchangedOnAir, newUse, ownTracks, recorded, trackLimit, trackUses, vodSplit } from './tracks.ts';
 
 /** Returns the acts near what a finding is about, in the order in which a creator would rather do them; none is tried yet. */
 export function movesFor(room: Room, finding: Target, scene: string | null): Candidate[] {
@@ -109,6 +109,7 @@ export function movesAbout(room: Room, about: About): Candidate[] {
     ...closings(room, about),
     ...openings(room, about),
     ...onAir.flatMap((use) => trackUses(room, use)),
+    ...(onAir.length === 0 && isOnAirBoth(room) ? exchangedOnAir(room) : []),
     ...onAir.flatMap((use) => newUse(room, use)),
     ...(onAir.length > 0 && isUnwanted ? vodSplit(room) : []),
     ...outputs(room, about),
@@ -127,6 +128,16 @@ function usesInQuestion({ setup, judged }: Room): ('live' | 'vod')[] {
     const users = setup.tracks.filter(({ uses }) => uses.includes(use));
     return isMoved || users.length !== 1 || users[0].uses.filter((one) => one !== 'file').length > 1;
   });
+}
+
+/** Tells whether something is wrong with live and with the VOD. */
+function isOnAirBoth({ judged }: Room): boolean {
+  const wrong = new Set<string | null>();
+  for (const { troubles } of judged.bySource.values())
+    for (const { destination, weight } of troubles) if (weight >= 1) wrong.add(destination);
+  return (['live', 'vod'] as const).every((use) =>
+    judged.destinations.some(({ id, kind }) => kind === use && wrong.has(id)),
+  );
 }
 
 /** Tells whether nobody is wanted on a track: its use may have been taken away. */

@@ -26,19 +26,31 @@ function exchangedInputs(room: Room, { source, destination: destinationId }: Abo
           const brings = input.from === source || room.passes(source, input.from);
           return carriers(room, mix)
             .filter(({ id }) => brings || room.passes(source, id))
-            .map(({ id, name }): Candidate => {
-              const { from, ...values } = input;
-              return {
-                label: `Take ${name} into the mix “${mix.name}” instead of ${room.name(from)}`,
-                fault: `The mix “${mix.name}” takes in ${room.name(from)}, not ${name}`,
-                edits: [
-                  { edit: 'setMixInput', mix: mix.id, from, values: null },
-                  { edit: 'setMixInput', mix: mix.id, from: id, values },
-                ],
-              };
-            });
+            .map((device) => takenInstead(room, mix, input, device));
         }),
     );
+}
+
+/** A mix takes something else in place of what makes a loop of it. */
+export function withoutLoopingInput(room: Room, mix: Mix, from: string): Candidate[] {
+  const input = mix.inputs.find((one) => one.from === from && !one.muted);
+  return input ? carriers(room, mix).map((device) => takenInstead(room, mix, input, device)) : [];
+}
+
+function takenInstead(
+  room: Room,
+  mix: Mix,
+  { from, ...values }: Mix['inputs'][number],
+  { id, name }: Device,
+): Candidate {
+  return {
+    label: `Take ${name} into the mix “${mix.name}” instead of ${room.name(from)}`,
+    fault: `The mix “${mix.name}” takes in ${room.name(from)}, not ${name}`,
+    edits: [
+      { edit: 'setMixInput', mix: mix.id, from, values: null },
+      { edit: 'setMixInput', mix: mix.id, from: id, values },
+    ],
+  };
 }
 
 /** The devices of its machine that a mix could take in and that carry something. */
@@ -53,15 +65,16 @@ function carriers(room: Room, { id, machine, inputs, into }: Mix): Device[] {
   );
 }
 
-/** A new mix plays into an output that leads to the destination and into which no mix plays. */
+/** A new mix plays into an output that leads to the destination, or nowhere yet, and into which no mix plays. */
 function newMixes(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
   const destination = room.destination(destinationId);
   if (!destination || room.arrival(source, destination)) return [];
   const leading = room.leadingTo(destination);
+  const mayLead = room.mayLeadTo(destination);
   const targets = setup.devices.filter(
     ({ id, direction }) =>
-      direction === 'out' && leading.has(id) && !setup.mixes.some(({ into }) => into.includes(id)),
+      direction === 'out' && mayLead.has(id) && !setup.mixes.some(({ into }) => into.includes(id)),
   );
   return targets.flatMap((target) => {
     const onMachine = setup.devices.filter(

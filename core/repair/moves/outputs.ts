@@ -255,26 +255,33 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
   ]);
 }
 
-/** A destination hears every output of its machine that carries what is wanted there, and nothing else. */
+/** A destination hears every output of a machine that carries what is wanted there, and nothing else; of its own one, if it hears any. */
 function hearingWhatIsWanted(room: Room, { destination: destinationId }: About): Candidate[] {
   const heardAt = room.setup.destinations.find(({ id }) => id === destinationId);
   const destination = room.destination(destinationId);
-  if (!heardAt?.hears?.length || !destination || heardAt.kind === 'friends') return [];
-  const machine = room.device(heardAt.hears[0])?.machine;
-  const meant = room.setup.devices.filter((one) => {
-    if (one.machine !== machine || one.direction !== 'out' || one.kind !== 'physical') return false;
-    const carried = room.sourcesAt(one.id);
-    return carried.length > 0 && carried.every((id) => room.wishDb(id, destination) !== null);
+  if (!heardAt?.hears || !destination || heardAt.kind === 'friends') return [];
+  const now = heardAt.hears;
+  const machines = now.length > 0 ? [room.device(now[0])?.machine] : room.setup.machines.map(({ id }) => id);
+  return machines.flatMap((machine): Candidate[] => {
+    const meant = room.setup.devices.filter((one) => {
+      if (one.machine !== machine || one.direction !== 'out' || one.kind !== 'physical') return false;
+      const carried = room.sourcesAt(one.id);
+      return carried.length > 0 && carried.every((id) => room.wishDb(id, destination) !== null);
+    });
+    const ids = meant.map(({ id }) => id);
+    if (ids.length < 2 || ids.length > 8 || ids.join() === now.join()) return [];
+    const names = listed(meant.map(({ name }) => `“${name}”`));
+    return [
+      {
+        label: `Let ${heardAt.name} hear ${names}`,
+        fault:
+          now.length > 0
+            ? `What is heard at ${heardAt.name} is not ${names}`
+            : `Nothing is heard at ${heardAt.name}`,
+        edits: heard(heardAt.id, ids),
+      },
+    ];
   });
-  const ids = meant.map(({ id }) => id);
-  if (ids.length < 2 || ids.length > 8 || ids.join() === heardAt.hears.join()) return [];
-  return [
-    {
-      label: `Let ${heardAt.name} hear ${listed(meant.map(({ name }) => `“${name}”`))}`,
-      fault: `What is heard at ${heardAt.name} is not ${listed(meant.map(({ name }) => `“${name}”`))}`,
-      edits: heard(heardAt.id, ids),
-    },
-  ];
 }
 
 function heard(id: string, hears: string[]): SimpleEdit[] {

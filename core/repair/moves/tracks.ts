@@ -41,6 +41,20 @@ export function trackUses(room: Room, use: OnAir): Candidate[] {
     .filter(({ edits }) => edits.length > 0);
 }
 
+/**
+ * The live track and the VOD track are exchanged; none where a track is called after the use that it has, since then it is meant to have
+ * it.
+ */
+export function exchangedOnAir({ setup }: Room): Candidate[] {
+  const [live, vod] = (['live', 'vod'] as const).map((use) =>
+    setup.tracks.filter(({ uses }) => uses.includes(use)),
+  );
+  const isCalled = ({ name }: Track, use: OnAir) => new RegExp(`\\b${use}\\b`, 'i').test(name);
+  if (live.length !== 1 || vod.length !== 1 || live[0] === vod[0]) return [];
+  if (isCalled(live[0], 'live') || isCalled(vod[0], 'vod')) return [];
+  return [exchange(live[0], vod[0], 'live')];
+}
+
 function exchange(one: Track, other: Track, use: OnAir): Candidate {
   return {
     label: `Exchange the uses of “${one.name}” and “${other.name}”: “${other.name}” becomes the ${WORDS[use]} track`,
