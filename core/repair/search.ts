@@ -52,7 +52,7 @@ const SETTINGS = new Set<Target['code']>([
   'own-clock',
 ]);
 /** No more acts than this are tried in one search. */
-const MOST_TRIED = 900;
+const MOST_TRIED = 1800;
 
 /** Acts that solve what a finding is about, without anything else getting worse. */
 export interface Repair {
@@ -266,11 +266,11 @@ export class Search {
       .map(({ one }) => one);
     return [
       ...new Set([
+        ...right.slice(0, MOST_RIGHT_FOLLOWED),
         ...nearest.slice(0, count),
         ...solving,
         ...harmless,
         ...furthest.slice(0, FURTHEST_FOLLOWED),
-        ...right.slice(0, MOST_RIGHT_FOLLOWED),
       ]),
     ];
   }
