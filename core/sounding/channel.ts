@@ -57,6 +57,11 @@ const CODE_POWER = AMPLITUDE ** 2 / 2;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
+/**
+ * What was read below this share of the loudest (−35 dB) is put back and read once more when all louder codes are taken out: while they still
+ * sounded, their side lobes may have been taken for quiet codes.
+ */
+const CHECKED_SHARE = 0.018;
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
 const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
@@ -117,24 +122,18 @@ export class ChannelReader {
     const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
     const share = leastShare(isLossy, part);
-    let isWhole = true;
-    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
-      const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
-      const seen = this.seenNow(samples, max(QUIETEST, share * loudest), sources);
-      if (seen.length === 0) break;
-      let isAnyTaken = false;
-      for (const one of seen) {
-        const arrival = this.takeOut(samples, one, stretches);
-        if (arrival) addArrival(found, arrival);
-        if (arrival) isAnyTaken = true;
-        else if (!stretches[this.codes[one.code].source]) isWhole = false;
-      }
-      if (!isAnyTaken) break;
+    const loudestNow = () => max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
+    const readOn = () =>
+      this.readOn(samples, found, stretches, sources, () => max(QUIETEST, share * loudestNow()));
+    let isWhole = readOn();
+    const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
+    if (doubtful.length > 0) {
+      this.putBack(samples, doubtful);
+      isWhole = readOn();
     }
-    const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
     const least = max(
       QUIETEST,
-      share * loudest,
+      share * loudestNow(),
       RESEMBLANCE * this.repeatingLevel(samples),
       OVER_LEFT * this.loudestDecoy(samples),
     );
@@ -143,6 +142,32 @@ export class ChannelReader {
       faint: found.filter(({ gain }) => abs(gain) < least),
       isWhole,
     };
+  }
+
+  /**
+   * Takes out one arrival after the other, the loudest first, and adds them to those that were found.
+   * @param quietest how loud the quietest must be by now (as a gain)
+   * @returns false where a code stood out, and it was not known yet when it sounds
+   */
+  private readOn(
+    samples: Float32Array,
+    found: CodeArrival[],
+    stretches: (Stretch | null)[],
+    sources: ReadonlySet<number> | null,
+    quietest: () => number,
+  ): boolean {
+    let isWhole = true;
+    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
+      let isAnyTaken = false;
+      for (const one of this.seenNow(samples, quietest(), sources)) {
+        const arrival = this.takeOut(samples, one, stretches);
+        if (arrival) addArrival(found, arrival);
+        if (arrival) isAnyTaken = true;
+        else if (!stretches[this.codes[one.code].source]) isWhole = false;
+      }
+      if (!isAnyTaken) break;
+    }
+    return isWhole;
   }
 
   /**
@@ -260,6 +285,14 @@ function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): num
   if (isRough) return ROUGH_SHARE;
   if (isLossy) return QUIETEST_LOSSY;
   return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
+}
+
+/** Takes the arrivals out of a list that are quieter than a gain. */
+function takenFrom(found: CodeArrival[], below: number): CodeArrival[] {
+  const quiet = found.filter(({ gain }) => abs(gain) < below);
+  const loud = found.filter(({ gain }) => abs(gain) >= below);
+  found.splice(0, found.length, ...loud);
+  return quiet;
 }
 
 /** The same arrival may be found again, with what was left of it. */

@@ -179,6 +179,34 @@ describe('reading a recording of codes', () => {
     });
   }, 120_000);
 
+  test('takes no side lobe of louder codes for a copy of a quiet one', async () => {
+    // Each with its sides, when it was started (frames), how loud it is (dB) and how it lies.
+    const rows: [id: string, sides: CodedSource['sides'], at: number, gainDb: number, how?: Played['how']][] =
+      [
+        ['x5s0', 'stereo', 114_628, -56.19],
+        ['x5s5', 'stereo', 224_428, -15.21],
+        ['x5s9', 'stereo', 119_405, -42.52, 'folded to mono'],
+        ['x5s10', 'mono', 216_270, -55.48],
+        ['x5s11', 'stereo', 161_030, -47.9],
+        ['x5s12', 'mono', 227_339, -40.08],
+        ['x5s13', 'stereo', 14_008, -9.36, 'swapped'],
+        ['x5s14', 'stereo', 107_415, -48.72],
+        ['x5s15', 'mono', 193_545, -22.06],
+      ];
+    const sources = rows.map(([id, sides]): CodedSource => ({ id, sides }));
+    const played = rows.map(
+      ([, , , gainDb, how = 'both sides'], source): Played => ({
+        ...{ source, track: 0, gainDb, delayFrames: 0, how },
+      }),
+    );
+    const starts = rows.map(([, , at]) => at);
+    const { cells } = await readSounding(recorded(sources, played, starts, 1, 39), sources);
+    expect(cells.map(({ source, copies }) => [source, copies])).toEqual(rows.map(([id]) => [id, 1]));
+    cells.forEach(({ gainDb }, at) => {
+      expect(Math.abs(gainDb - rows[at][3])).toBeLessThan(0.5);
+    });
+  }, 60_000);
+
   test('tells polarity, and two copies 3 ms apart', async () => {
     const copies = recorded(
       THREE,
