@@ -57,11 +57,6 @@ const CODE_POWER = AMPLITUDE ** 2 / 2;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
-/**
- * What was read below this share of the loudest (−35 dB) is put back and read once more when all louder codes are taken out: while they still
- * sounded, their side lobes may have been taken for quiet codes.
- */
-const CHECKED_SHARE = 0.018;
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
 const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
@@ -75,6 +70,8 @@ const ROUGH_SHARE = 0.1;
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
 const LEAST_SURE = 1.5;
+/** Where a code is first seen may be beside its place by so many frames. */
+const BESIDE_FRAMES = 5;
 /** One arrival and what is left of it after it was taken out lie within so many frames. */
 const SAME_FRAMES = 2;
 /** In one round, a copy of a code is read that has this share of its loudest arrival at least, this far from it (frames). */
@@ -122,18 +119,24 @@ export class ChannelReader {
     const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
     const share = leastShare(isLossy, part);
-    const loudestNow = () => max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
-    const readOn = () =>
-      this.readOn(samples, found, stretches, sources, () => max(QUIETEST, share * loudestNow()));
-    let isWhole = readOn();
-    const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
-    if (doubtful.length > 0) {
-      this.putBack(samples, doubtful);
-      isWhole = readOn();
+    let isWhole = true;
+    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
+      const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
+      const seen = this.seenNow(samples, max(QUIETEST, share * loudest), sources);
+      if (seen.length === 0) break;
+      let isAnyTaken = false;
+      for (const one of seen) {
+        const arrival = this.takeOut(samples, one, stretches);
+        if (arrival) addArrival(found, arrival);
+        if (arrival) isAnyTaken = true;
+        else if (!stretches[this.codes[one.code].source]) isWhole = false;
+      }
+      if (!isAnyTaken) break;
     }
+    const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
     const least = max(
       QUIETEST,
-      share * loudestNow(),
+      share * loudest,
       RESEMBLANCE * this.repeatingLevel(samples),
       OVER_LEFT * this.loudestDecoy(samples),
     );
@@ -142,32 +145,6 @@ export class ChannelReader {
       faint: found.filter(({ gain }) => abs(gain) < least),
       isWhole,
     };
-  }
-
-  /**
-   * Takes out one arrival after the other, the loudest first, and adds them to those that were found.
-   * @param quietest how loud the quietest must be by now (as a gain)
-   * @returns false where a code stood out, and it was not known yet when it sounds
-   */
-  private readOn(
-    samples: Float32Array,
-    found: CodeArrival[],
-    stretches: (Stretch | null)[],
-    sources: ReadonlySet<number> | null,
-    quietest: () => number,
-  ): boolean {
-    let isWhole = true;
-    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
-      let isAnyTaken = false;
-      for (const one of this.seenNow(samples, quietest(), sources)) {
-        const arrival = this.takeOut(samples, one, stretches);
-        if (arrival) addArrival(found, arrival);
-        if (arrival) isAnyTaken = true;
-        else if (!stretches[this.codes[one.code].source]) isWhole = false;
-      }
-      if (!isAnyTaken) break;
-    }
-    return isWhole;
   }
 
   /**
@@ -225,7 +202,7 @@ export class ChannelReader {
     // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
     const whole = abs(seen.gain) > (known?.gain ?? QUIETEST) ? spectra.meanOf(samples) : null;
     if (whole) {
-      const { lag } = spectra.fit(whole, this.codes[code], near);
+      const { lag } = this.fitNear(whole, this.codes[code], near);
       const here = stretchAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
       const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
       if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
@@ -237,10 +214,26 @@ export class ChannelReader {
     const { from, to } = spanOf(known, near, samples.length);
     const mean = spectra.meanOf(samples, from, to);
     if (!mean) return null;
-    const { lag, gain } = spectra.fit(mean, this.codes[code], near);
+    const { lag, gain } = this.fitNear(mean, this.codes[code], near);
     if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
     this.addCode(samples, { code, lag, gain: -gain }, from, to);
     return { code, lag: modulo(lag), gain, stretch: known };
+  }
+
+  /**
+   * Fits a code to a sound near a lag, at each place where it is likest. When it was first seen, louder codes may have moved its highest point
+   * to a place beside it, from which a fit alone does not come back.
+   */
+  private fitNear(mean: PeriodSound, code: Code, near: number): { lag: number; gain: number } {
+    this.spectra.correlate(mean, code, this.lags);
+    const sizeAt = (frame: number) => abs(this.lags[modulo(frame)]);
+    let best = { lag: near, gain: 0 };
+    for (let at = round(near) - BESIDE_FRAMES; at <= round(near) + BESIDE_FRAMES; at++) {
+      if (sizeAt(at) < sizeAt(at - 1) || sizeAt(at) < sizeAt(at + 1)) continue;
+      const one = this.spectra.fit(mean, code, at);
+      if (abs(one.gain) > abs(best.gain)) best = one;
+    }
+    return best;
   }
 
   /** Puts arrivals that were taken out back into what was left of a channel. */
@@ -285,14 +278,6 @@ function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): num
   if (isRough) return ROUGH_SHARE;
   if (isLossy) return QUIETEST_LOSSY;
   return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
-}
-
-/** Takes the arrivals out of a list that are quieter than a gain. */
-function takenFrom(found: CodeArrival[], below: number): CodeArrival[] {
-  const quiet = found.filter(({ gain }) => abs(gain) < below);
-  const loud = found.filter(({ gain }) => abs(gain) >= below);
-  found.splice(0, found.length, ...loud);
-  return quiet;
 }
 
 /** The same arrival may be found again, with what was left of it. */

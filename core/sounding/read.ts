@@ -49,7 +49,7 @@ export interface ReadSounding {
   unheard: string[];
 }
 
-const DECOYS = 12;
+const DECOYS = 8;
 /** Clocks of hidden sources are looked for this many times, each time with all that is known taken out. */
 const MOST_TURNS = 3;
 /** Sides of one arrival lie within so many frames. */
