@@ -57,6 +57,11 @@ const CODE_POWER = AMPLITUDE ** 2 / 2;
 /** In one round, codes down to this share of the loudest are read; quieter ones may be its side lobes, and come when it is taken out. */
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
+/**
+ * What was read below this share of the loudest (−35 dB) is put back and read once more when all louder codes are taken out: while they still
+ * sounded, their side lobes may have been taken for quiet codes.
+ */
+const CHECKED_SHARE = 0.018;
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
 const QUIETEST = 7e-4;
 const QUIETEST_SHARE = 7e-4;
@@ -119,24 +124,19 @@ export class ChannelReader {
     const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
     const share = leastShare(isLossy, part);
-    let isWhole = true;
-    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
-      const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
-      const seen = this.seenNow(samples, max(QUIETEST, share * loudest), sources);
-      if (seen.length === 0) break;
-      let isAnyTaken = false;
-      for (const one of seen) {
-        const arrival = this.takeOut(samples, one, stretches);
-        if (arrival) addArrival(found, arrival);
-        if (arrival) isAnyTaken = true;
-        else if (!stretches[this.codes[one.code].source]) isWhole = false;
-      }
-      if (!isAnyTaken) break;
+    const loudestNow = () => max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
+    const readOn = () =>
+      this.readOn(samples, found, stretches, sources, () => max(QUIETEST, share * loudestNow()));
+    let isWhole = readOn();
+    const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
+    if (doubtful.length > 0) {
+      this.putBack(samples, doubtful);
+      this.fitAgain(samples, found, stretches);
+      isWhole = readOn();
     }
-    const loudest = max(loudestElsewhere, ...found.map(({ gain }) => abs(gain)));
     const least = max(
       QUIETEST,
-      share * loudest,
+      share * loudestNow(),
       RESEMBLANCE * this.repeatingLevel(samples),
       OVER_LEFT * this.loudestDecoy(samples),
     );
@@ -145,6 +145,60 @@ export class ChannelReader {
       faint: found.filter(({ gain }) => abs(gain) < least),
       isWhole,
     };
+  }
+
+  /**
+   * Takes out one arrival after the other, the loudest first, and adds them to those that were found.
+   * @param quietest how loud the quietest must be by now (as a gain)
+   * @returns false where a code stood out, and it was not known yet when it sounds
+   */
+  private readOn(
+    samples: Float32Array,
+    found: CodeArrival[],
+    stretches: (Stretch | null)[],
+    sources: ReadonlySet<number> | null,
+    quietest: () => number,
+  ): boolean {
+    let isWhole = true;
+    for (let turn = 0; turn < MOST_ROUNDS; turn++) {
+      let isAnyTaken = false;
+      for (const one of this.seenNow(samples, quietest(), sources)) {
+        const arrival = this.takeOut(samples, one, stretches);
+        if (arrival) addArrival(found, arrival);
+        if (arrival) isAnyTaken = true;
+        else if (!stretches[this.codes[one.code].source]) isWhole = false;
+      }
+      if (!isAnyTaken) break;
+    }
+    return isWhole;
+  }
+
+  /** Fits each arrival once more while all others are out, the loudest first: what the first fit left of it would cover quiet codes. */
+  private fitAgain(samples: Float32Array, found: CodeArrival[], stretches: (Stretch | null)[]): void {
+    found.sort((a, b) => abs(b.gain) - abs(a.gain));
+    for (const [at, one] of found.entries()) {
+      this.putBack(samples, [one]);
+      const again = this.takeOut(samples, one, stretches);
+      if (again) found[at] = again;
+      else this.putBack(samples, [{ ...one, gain: -one.gain }]);
+    }
+  }
+
+  /** Fits a code to a sound near a lag, at each place where it is likest: louder codes move the place at which it is first seen. */
+  private fitNear(mean: PeriodSound, code: Code, near: number): { lag: number; gain: number } {
+    this.spectra.correlate(mean, code, this.lags);
+    let best = { lag: near, gain: 0 };
+    for (let at = round(near) - BESIDE_FRAMES; at <= round(near) + BESIDE_FRAMES; at++) {
+      if (!this.isPeak(at)) continue;
+      const one = this.spectra.fit(mean, code, at);
+      if (abs(one.gain) > abs(best.gain)) best = one;
+    }
+    return best;
+  }
+
+  private isPeak(at: number): boolean {
+    const sizeAt = (frame: number) => abs(this.lags[modulo(frame)]);
+    return sizeAt(at) >= sizeAt(at - 1) && sizeAt(at) >= sizeAt(at + 1);
   }
 
   /**
@@ -220,22 +274,6 @@ export class ChannelReader {
     return { code, lag: modulo(lag), gain, stretch: known };
   }
 
-  /**
-   * Fits a code to a sound near a lag, at each place where it is likest. When it was first seen, louder codes may have moved its highest point
-   * to a place beside it, from which a fit alone does not come back.
-   */
-  private fitNear(mean: PeriodSound, code: Code, near: number): { lag: number; gain: number } {
-    this.spectra.correlate(mean, code, this.lags);
-    const sizeAt = (frame: number) => abs(this.lags[modulo(frame)]);
-    let best = { lag: near, gain: 0 };
-    for (let at = round(near) - BESIDE_FRAMES; at <= round(near) + BESIDE_FRAMES; at++) {
-      if (sizeAt(at) < sizeAt(at - 1) || sizeAt(at) < sizeAt(at + 1)) continue;
-      const one = this.spectra.fit(mean, code, at);
-      if (abs(one.gain) > abs(best.gain)) best = one;
-    }
-    return best;
-  }
-
   /** Puts arrivals that were taken out back into what was left of a channel. */
   putBack(rest: Float32Array, arrivals: CodeArrival[]): void {
     for (const one of arrivals) {
@@ -278,6 +316,14 @@ function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): num
   if (isRough) return ROUGH_SHARE;
   if (isLossy) return QUIETEST_LOSSY;
   return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
+}
+
+/** Takes the arrivals out of a list that are quieter than a gain. */
+function takenFrom(found: CodeArrival[], below: number): CodeArrival[] {
+  const quiet = found.filter(({ gain }) => abs(gain) < below);
+  const loud = found.filter(({ gain }) => abs(gain) >= below);
+  found.splice(0, found.length, ...loud);
+  return quiet;
 }
 
 /** The same arrival may be found again, with what was left of it. */
