@@ -6,6 +6,7 @@ import { reachOf } from '../reach/reach.ts';
 import { isCleared } from '../setup/clearance.ts';
 import { applyEdit, type Edit } from '../setup/edits.ts';
 import type { Setup } from '../setup/schema.ts';
+import { RIGHT_ROOMS } from '../testing/rooms.ts';
 import { Judge } from './judge.ts';
 import { mend } from './mend.ts';
 import { type Wanted, wantedOf } from './wanted.ts';
@@ -86,6 +87,24 @@ describe('mending', () => {
       expect(off.filter((one) => one.off === null || one.off > 1)).toEqual([]);
     },
   );
+
+  test.each([
+    ['as they are, the sends are put right', 'live-mix', 'vod-mix', false],
+    ['the other way round, they are exchanged', 'vod-mix', 'live-mix', true],
+  ])('what is on the VOD in place of live, where tracks are called %s', (_name, live, vod, isExchanged) => {
+    const right = RIGHT_ROOMS.find(([name]) => name === 'soft desk')?.[1] as Setup;
+    const names: Record<string, string> = { 'live-mix': live, 'vod-mix': vod };
+    const faulty: Setup = {
+      ...right,
+      tracks: right.tracks.map((track) => ({ ...track, name: names[track.id] ?? track.name })),
+      sends: right.sends.map((send) =>
+        send.pickup === 'records.pickup' && send.to === 'live-mix' ? { ...send, to: 'vod-mix' } : send,
+      ),
+    };
+    const { steps, stopStands } = mend(faulty, TODAY);
+    expect(stopStands).toBe(false);
+    expect(steps.some(({ remedy }) => remedy.label.startsWith('Exchange the uses'))).toBe(isExchanged);
+  });
 
   test('leaves a room that is right as it is', () => {
     const right = twoMachinesMadeRight();
