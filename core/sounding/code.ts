@@ -1,7 +1,7 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
 import { seededRandom } from '../audio/random.ts';
 
-const { cos, exp, imul, log, PI, sin } = Math;
+const { cos, exp, imul, log, min, PI, sin } = Math;
 
 /** A code has twelve sweeps of a quarter second, and repeats after them (frames). */
 export const SWEEPS = 12;
@@ -61,7 +61,7 @@ export function codedSound(source: string, sides: CodeSides): Float32Array[] {
 }
 
 function fade(frame: number): number {
-  const edge = Math.min(frame, SWEEP_FRAMES - 1 - frame);
+  const edge = min(frame, SWEEP_FRAMES - 1 - frame);
   return edge >= FADE_FRAMES ? 1 : 0.5 - 0.5 * cos((PI * (edge + 0.5)) / FADE_FRAMES);
 }
 

@@ -1,5 +1,7 @@
 import { Kernels } from '../../core/kernels/kernels.ts';
 
+const { floor, max, min, round } = Math;
+
 /** Codecs of plain PCM, little-endian. */
 export type PlainPcm = 'pcm-s16' | 'pcm-s24' | 'pcm-s32' | 'pcm-f32';
 
@@ -27,7 +29,7 @@ export function unpackPcm(codec: string, packet: Uint8Array, channels: number): 
   if (channels === 2 && codec === 'pcm-s16') return dealt(packet, 4);
   if (channels === 2 && codec === 'pcm-f32') return dealt(packet, 8);
   const { bytes, unpacked, scale } = FORMATS[codec];
-  const frames = Math.floor(packet.byteLength / (bytes * channels));
+  const frames = floor(packet.byteLength / (bytes * channels));
   return planesOf(unpacked(packet), channels, frames, scale);
 }
 
@@ -57,10 +59,10 @@ const sides = [kernels.floats(PORTION_FRAMES), kernels.floats(PORTION_FRAMES)];
 function dealt(packet: Uint8Array, bytesAPair: 4 | 8): Float32Array[] {
   const { loops } = kernels;
   const [packedAt, leftAt, rightAt] = [packed, ...sides].map(({ byteOffset }) => byteOffset);
-  const frames = Math.floor(packet.byteLength / bytesAPair);
+  const frames = floor(packet.byteLength / bytesAPair);
   const planes = [new Float32Array(frames), new Float32Array(frames)];
   for (let at = 0; at < frames; at += PORTION_FRAMES) {
-    const count = Math.min(PORTION_FRAMES, frames - at);
+    const count = min(PORTION_FRAMES, frames - at);
     packedBytes.set(packet.subarray(bytesAPair * at, bytesAPair * (at + count)));
     if (bytesAPair === 4) loops.unpackPairs(packedAt, count, 2 ** -15, leftAt, rightAt);
     else loops.dealPairs(packedAt, count, leftAt, rightAt);
@@ -75,7 +77,7 @@ function aligned(packet: Uint8Array, bytes: number): ArrayBuffer {
 }
 
 function threeBytesEach(packet: Uint8Array): Int32Array {
-  const values = new Int32Array(Math.floor(packet.byteLength / 3));
+  const values = new Int32Array(floor(packet.byteLength / 3));
   for (let i = 0, at = 0; i < values.length; i++, at += 3)
     values[i] = ((packet[at] << 8) | (packet[at + 1] << 16) | (packet[at + 2] << 24)) >> 8;
   return values;
@@ -101,7 +103,7 @@ export function packPcm(
   for (let channel = 0; channel < channels; channel++) {
     const plane = planes[channel];
     for (let i = 0, at = channel; i < frames; i++, at += channels) {
-      const value = Math.max(-most - 1, Math.min(most, Math.round(plane[from + i] / scale)));
+      const value = max(-most - 1, min(most, round(plane[from + i] / scale)));
       if (values) values[at] = value;
       else {
         packet[3 * at] = value;
