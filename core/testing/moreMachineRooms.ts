@@ -177,3 +177,57 @@ export const splitMix = roomOf('One finished mix, split back', {
   tracks: [...MIXES, ...edit('boat', 'music')],
   headphones: ['sluicebox.phones'],
 });
+
+/** Three computers: the game over HDMI, the call over the network, records over a line; the microphone goes back to the first over USB. */
+export const threeComputers = roomOf('Three computers', {
+  recorder: 'loft',
+  machines: {
+    boathouse: { defaultOutput: 'boathouse.hdmi' },
+    loft: { defaultOutput: 'loft.phones' },
+    jetty: { defaultOutput: 'jetty.out' },
+  },
+  devices: {
+    'boathouse.hdmi': 'out',
+    'boathouse.call': 'virtual out',
+    'boathouse.mic': 'in',
+    'jetty.out': 'out',
+    'loft.capture': 'in',
+    'loft.call': 'virtual in',
+    'loft.jetty': 'in',
+    'loft.mic': 'in',
+    'loft.phones': 'out',
+    'loft.mic-on': 'out',
+  },
+  links: [
+    ['boathouse.hdmi', 'loft.capture', 'hdmi', { latencyMs: 50 }],
+    ['boathouse.call', 'loft.call', 'network'],
+    ['jetty.out', 'loft.jetty', 'analogue'],
+    ['loft.mic-on', 'boathouse.mic', 'usb'],
+  ],
+  mixes: {
+    phones: {
+      on: 'loft',
+      inputs: { 'loft.capture': -8, 'loft.call': -2, 'loft.jetty': -14 },
+      into: ['loft.phones'],
+    },
+    'to-call': { on: 'loft', inputs: { 'loft.mic': 0, 'loft.jetty': null }, into: ['loft.mic-on'] },
+  },
+  sources: [
+    narrator('loft.mic'),
+    game('boathouse.hdmi'),
+    bosun('boathouse.call', VOICES),
+    wick('boathouse.call', VOICES),
+    reedbox('jetty.out'),
+    ['bellbuoy', 'Bellbuoy', 'alerts', 'own', null],
+  ],
+  pickups: {
+    mic: { takes: 'loft.mic', to: ON_EVERY_MIX },
+    capture: { takes: 'loft.capture', to: { 'live-mix': -10, 'vod-mix': -10, 'upload-mix': -10, boat: 0 } },
+    call: { takes: 'loft.call', to: { 'live-mix': -4, 'vod-mix': -4, 'friends-alone': 0 } },
+    jetty: { takes: 'loft.jetty', to: { 'live-mix': -18, music: 0 } },
+    bells: { takes: 'bellbuoy', to: { 'live-mix': -9, 'vod-mix': -9, 'upload-mix': -9 } },
+  },
+  tracks: [...MIXES, ...edit('voice', 'boat', 'friends-alone', 'music')],
+  headphones: ['loft.phones'],
+  friends: ['boathouse.mic'],
+});

@@ -228,3 +228,44 @@ export const besideTheDesktop = roomOf('Played back beside the desktop', {
   tracks: [...MIXES, ...edit('voice', 'boat', 'music')],
   headphones: ['boathouse.headset', 'boathouse.second'],
 });
+
+/** A handheld on a capture card and a phone on the line input, both heard through the recorder; the browser is taken by itself. */
+export const handheldOnCard = roomOf('A handheld on a card', {
+  recorder: 'boathouse',
+  machines: { boathouse: { defaultOutput: 'boathouse.headset' } },
+  devices: {
+    'boathouse.headset': 'out',
+    'boathouse.screen': 'out',
+    'boathouse.card': 'in',
+    'boathouse.line': 'in',
+    'boathouse.mic': 'in',
+  },
+  sources: [
+    narrator('boathouse.mic'),
+    ['minnow', 'Minnow', 'handheld', 'own', 'boathouse.card'],
+    bosun('boathouse.line'),
+    ['quillpage', 'Quillpage', 'browser', 'liveOnly', 'boathouse.headset'],
+    ['bellbuoy', 'Bellbuoy', 'alerts', 'own', null],
+    reedbox('boathouse.screen'),
+  ],
+  pickups: {
+    mic: { takes: 'boathouse.mic', to: ON_EVERY_MIX },
+    card: {
+      takes: 'boathouse.card',
+      to: { 'live-mix': -6, 'vod-mix': -6, 'upload-mix': -6, boat: 0 },
+      monitoring: 'heard and sent',
+    },
+    line: {
+      takes: 'boathouse.line',
+      to: { 'live-mix': -2, 'vod-mix': -2, 'friends-alone': 0 },
+      monitoring: 'heard and sent',
+    },
+    pages: { takes: 'quillpage', to: { 'live-mix': -8, web: 0 } },
+    bells: { takes: 'bellbuoy', to: { 'live-mix': -8, 'vod-mix': -8, 'upload-mix': -8 } },
+    records: { takes: 'boathouse.screen', to: { 'live-mix': -20, music: 0 } },
+  },
+  monitors: ['boathouse.headset', 12],
+  tracks: [...MIXES, ...edit('voice', 'boat', 'friends-alone', 'web', 'music')],
+  headphones: ['boathouse.headset'],
+  scenes: ['play', 'talk', 'end'],
+});

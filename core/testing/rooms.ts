@@ -2,10 +2,11 @@ import { regattaMadeRight } from '../demo/setups.ts';
 import { twoMachinesMadeRight } from '../demo/twoMachines.ts';
 import { type Hardware, planRoom, type RoomSource } from '../plan/room.ts';
 import type { Setup } from '../setup/schema.ts';
-import { deskSecondFeed, splitMix, twoNoDesk } from './moreMachineRooms.ts';
+import { deskSecondFeed, splitMix, threeComputers, twoNoDesk } from './moreMachineRooms.ts';
 import {
   besideTheDesktop,
   bySource,
+  handheldOnCard,
   ownAndViewers,
   softDesk,
   throughRecorder,
@@ -45,6 +46,8 @@ export const RIGHT_ROOMS: [name: string, setup: Setup][] = [
   ['the computer gives each app its output', givenByTheComputer],
   ['groups in scenes, a track of three channels', groupsAndChannels],
   ['a cable of six channels', wideCable],
+  ['a handheld on a card', handheldOnCard],
+  ['three computers', threeComputers],
   ['planned: one computer', planned('one', false)],
   [
     'planned: one computer with everything',

@@ -100,7 +100,7 @@ function wrongCables(setup: Setup): Fault[] {
   ]);
 }
 
-/** A cable, a pickup or a mix that nobody needs. */
+/** Adds a cable, a pickup or a mix that nobody needs. */
 function tooMuch(setup: Setup): Fault[] {
   const isOut = ({ direction }: Setup['devices'][number]) => direction === 'out';
   const outs = setup.devices.filter(isOut);
