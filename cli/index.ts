@@ -1,9 +1,8 @@
 import { main } from './main.ts';
 
-// Whoever reads may have enough before the end, as `head` does: then there is nobody to write for.
+// A reader may stop before the end, as `head` does. The work is still finished, and the exit code says how it ended.
 process.stdout.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code !== 'EPIPE') throw error;
-  process.exit();
 });
 
 process.exitCode = await main(process.argv.slice(2));
