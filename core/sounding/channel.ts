@@ -58,8 +58,8 @@ const CODE_POWER = AMPLITUDE ** 2 / 2;
 const ROUND_SHARE = 0.15;
 const MOST_ROUNDS = 10;
 /**
- * What was read below this share of the loudest (−35 dB) is put back and read once more when all louder codes are taken out: while they still
- * sounded, their side lobes may have been taken for quiet codes.
+ * Arrivals below this share of the loudest (−35 dB) are put back and read again once all louder codes are taken out, because side lobes of
+ * those may have been mistaken for quiet codes.
  */
 const CHECKED_SHARE = 0.018;
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
@@ -75,7 +75,7 @@ const ROUGH_SHARE = 0.1;
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
 const LEAST_SURE = 1.5;
-/** Where a code is first seen may be beside its place by so many frames. */
+/** The lag at which a code is first seen is off by no more than this (frames). */
 const BESIDE_FRAMES = 5;
 /** One arrival and what is left of it after it was taken out lie within so many frames. */
 const SAME_FRAMES = 2;
@@ -148,9 +148,9 @@ export class ChannelReader {
   }
 
   /**
-   * Takes out one arrival after the other, the loudest first, and adds them to those that were found.
-   * @param quietest how loud the quietest must be by now (as a gain)
-   * @returns false where a code stood out, and it was not known yet when it sounds
+   * Takes out one arrival after the other, the loudest first, and adds them to the list of those found.
+   * @param quietest returns the gain below which nothing is read
+   * @returns false where a code stood out but it was not known yet when it sounds
    */
   private readOn(
     samples: Float32Array,
@@ -173,7 +173,7 @@ export class ChannelReader {
     return isWhole;
   }
 
-  /** Fits each arrival once more while all others are out, the loudest first: what the first fit left of it would cover quiet codes. */
+  /** Fits each arrival again with all others taken out, the loudest first: what a poor first fit leaves behind covers quiet codes. */
   private fitAgain(samples: Float32Array, found: CodeArrival[], stretches: (Stretch | null)[]): void {
     found.sort((a, b) => abs(b.gain) - abs(a.gain));
     for (const [at, one] of found.entries()) {
@@ -184,16 +184,19 @@ export class ChannelReader {
     }
   }
 
-  /** Fits a code to a sound near a lag, at each place where it is likest: louder codes move the place at which it is first seen. */
+  /**
+   * Fits a code to a sound at the best match near a lag. A louder code can shift the lag at which a code is first seen, and a fit that starts
+   * beside the right lag ends at a wrong one.
+   */
   private fitNear(mean: PeriodSound, code: Code, near: number): { lag: number; gain: number } {
     this.spectra.correlate(mean, code, this.lags);
-    let best = { lag: near, gain: 0 };
+    let best: { lag: number; gain: number } | null = null;
     for (let at = round(near) - BESIDE_FRAMES; at <= round(near) + BESIDE_FRAMES; at++) {
       if (!this.isPeak(at)) continue;
       const one = this.spectra.fit(mean, code, at);
-      if (abs(one.gain) > abs(best.gain)) best = one;
+      if (!best || abs(one.gain) > abs(best.gain)) best = one;
     }
-    return best;
+    return best ?? this.spectra.fit(mean, code, near);
   }
 
   private isPeak(at: number): boolean {

@@ -54,7 +54,7 @@ test('a room that is as its setup says reads as reach computes it, through PCM a
       expect(Math.abs((cell?.gainDb ?? 99) - gainDb)).toBeLessThan(within);
     }
   }
-}, 400_000);
+}, 180_000);
 
 test('a room that differs from its setup in three ways is read so, with each cause and the step that mends it', async () => {
   const room = edited(
@@ -87,7 +87,7 @@ test('a room that differs from its setup in three ways is read so, with each cau
       expect([id, track, a === undefined]).toEqual([id, track, b === undefined]);
       if (a !== undefined && b !== undefined) expect(Math.abs(a - b)).toBeLessThan(1);
     }
-}, 400_000);
+}, 180_000);
 
 test('what a gate and noise reduction make of test sounds is not read as other sources', async () => {
   await loadNoiseReduction();
@@ -108,4 +108,4 @@ test('what a gate and noise reduction make of test sounds is not read as other s
   const { differences, unheard } = await soundRoom(room, await readSoundedTracks(outPath), TODAY);
   expect(differences).toEqual([]);
   expect(unheard).toEqual(['pings']);
-}, 400_000);
+}, 120_000);

@@ -4,9 +4,8 @@ import { startTransition, useEffect, useState } from 'react';
 const UNSEEN_MS = 100;
 
 /**
- * Calls a function once the next frame is on the screen. Returns a function that cancels the call. When the page has drawn a
- * frame, the browser still paints it on other threads; what would run meanwhile takes the processor from them, so it waits
- * for the frame after it.
+ * Calls a function once the next frame is on the screen. Returns a function that cancels the call. After the page has drawn a frame,
+ * other threads of the browser still paint it; work at that moment would slow them down, so the call waits for one more frame.
  */
 export function afterPaint(run: () => void): () => void {
   let isOver = false;

@@ -71,7 +71,7 @@ function withoutOutput(room: Room, from: string, to: string): Candidate | null {
   };
 }
 
-/** The cables of a leg, each taken away. */
+/** Returns acts that each remove one cable from one device to another. */
 function unplugged(room: Room, from: string, to: string): Candidate[] {
   return room.setup.links
     .filter((link) => link.from === from && link.to === to)
@@ -163,7 +163,7 @@ function withoutGroup(room: Room, pickup: string, scene: string): Candidate[] {
     }));
 }
 
-/** Returns what breaks a loop: every input of a mix on it, muted or in another’s place, and every output of a mix on it, taken away. */
+/** Returns what breaks a loop: for each mix on it, an input is muted or replaced, or an output is taken away or replaced. */
 export function loopBreakers(room: Room): Candidate[] {
   const isOn = loopPlaces(room);
   return room.setup.mixes

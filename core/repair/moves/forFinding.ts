@@ -130,7 +130,7 @@ function usesInQuestion({ setup, judged }: Room): ('live' | 'vod')[] {
   });
 }
 
-/** Tells whether something is wrong with live and with the VOD. */
+/** Tells whether something is wrong at live and at the VOD. */
 function isOnAirBoth({ judged }: Room): boolean {
   const wrong = new Set<string | null>();
   for (const { troubles } of judged.bySource.values())

@@ -31,7 +31,7 @@ function exchangedInputs(room: Room, { source, destination: destinationId }: Abo
     );
 }
 
-/** A mix takes something else in place of what makes a loop of it. */
+/** Returns acts by which a mix takes another device in place of an input that closes a loop. */
 export function withoutLoopingInput(room: Room, mix: Mix, from: string): Candidate[] {
   const input = mix.inputs.find((one) => one.from === from && !one.muted);
   return input ? carriers(room, mix).map((device) => takenInstead(room, mix, input, device)) : [];
@@ -65,7 +65,7 @@ function carriers(room: Room, { id, machine, inputs, into }: Mix): Device[] {
   );
 }
 
-/** A new mix plays into an output that leads to the destination, or nowhere yet, and into which no mix plays. */
+/** A new mix plays into an output that leads to the destination, or leads nowhere yet, and into which no mix plays. */
 function newMixes(room: Room, { source, destination: destinationId }: About): Candidate[] {
   const { setup } = room;
   const destination = room.destination(destinationId);

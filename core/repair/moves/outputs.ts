@@ -255,7 +255,10 @@ function hearing(room: Room, { source, destination }: About): Candidate[] {
   ]);
 }
 
-/** A destination hears every output of a machine that carries what is wanted there, and nothing else; of its own one, if it hears any. */
+/**
+ * A destination hears all outputs of a machine that carry only what is wanted there. Where it hears a device already, the machine is that
+ * of this device.
+ */
 function hearingWhatIsWanted(room: Room, { destination: destinationId }: About): Candidate[] {
   const heardAt = room.setup.destinations.find(({ id }) => id === destinationId);
   const destination = room.destination(destinationId);

@@ -42,8 +42,8 @@ export function trackUses(room: Room, use: OnAir): Candidate[] {
 }
 
 /**
- * The live track and the VOD track are exchanged; none where a track is called after the use that it has, since then it is meant to have
- * it.
+ * The live track and the VOD track are exchanged. Where a track has the name of the use that it has, it is meant to have it, and nothing
+ * is returned.
  */
 export function exchangedOnAir({ setup }: Room): Candidate[] {
   const [live, vod] = (['live', 'vod'] as const).map((use) =>
