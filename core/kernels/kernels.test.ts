@@ -3,7 +3,7 @@ import { describe, expect, test } from '@jest/globals';
 import { noise } from '../testing/tones.ts';
 import { Kernels } from './kernels.ts';
 
-const kernels = new Kernels(1 << 16);
+const kernels = new Kernels(1 << 17);
 const { loops } = kernels;
 const COUNT = 64;
 const a = kernels.copyOf(noise(1, COUNT));
@@ -14,12 +14,54 @@ function apart(found: ArrayLike<number>, expected: ArrayLike<number>): number {
   return Array.from(expected).reduce((most, value, i) => Math.max(most, Math.abs(value - found[i])), 0);
 }
 
+interface Bin {
+  re: number;
+  im: number;
+}
+
 /** Complex bins as pairs. */
-function binsOf(values: Float32Array): { re: number; im: number }[] {
+function binsOf(values: Float32Array): Bin[] {
   return Array.from({ length: values.length / 2 }, (_, i) => ({ re: values[2 * i], im: values[2 * i + 1] }));
 }
 
+/** conj(a) · b, bin by bin. */
+function crossOf(mine: Bin[], theirs: Bin[]): Bin[] {
+  return mine.map((one, i) => ({
+    re: one.re * theirs[i].re + one.im * theirs[i].im,
+    im: one.re * theirs[i].im - one.im * theirs[i].re,
+  }));
+}
+
 describe('loops over floats do what the sums say', () => {
+  test.each([COUNT, COUNT - 1, COUNT - 3, 2])('scaling and adding what is capped, of %i values', (count) => {
+    const [scaled, sums] = [kernels.copyOf(a), kernels.copyOf(b)];
+    loops.scale(scaled.byteOffset, 1.5, count);
+    loops.addCapped(a.byteOffset, 0.4, sums.byteOffset, count);
+    const capped = Array.from(a, (value) => Math.max(-0.4, Math.min(0.4, value)));
+    expect(
+      apart(
+        scaled,
+        Array.from(a, (value, i) => (i < count ? 1.5 : 1) * value),
+      ),
+    ).toBeLessThan(1e-6);
+    expect(
+      apart(
+        sums,
+        Array.from(b, (value, i) => value + (i < count ? capped[i] : 0)),
+      ),
+    ).toBeLessThan(1e-6);
+  });
+
+  test.each([0, 3, 17, COUNT - 1])('the place of the greatest magnitude, when it is %i', (place) => {
+    for (const sign of [1, -1]) {
+      const values = kernels.copyOf(a.map((value, i) => (i === place ? 2 * sign : value)));
+      expect(loops.placeOfHighest(values.byteOffset, COUNT)).toBe(place);
+    }
+    expect(loops.placeOfHighest(a.byteOffset, 1)).toBe(0);
+    const silent = kernels.floats(COUNT);
+    expect(loops.placeOfHighest(silent.byteOffset, COUNT)).toBe(0);
+  });
+
   test.each([COUNT, COUNT - 1, COUNT - 3, 2])('products and their sum, of %i values', (count) => {
     const out = kernels.floats(COUNT);
     loops.multiply(a.byteOffset, b.byteOffset, out.byteOffset, count);
@@ -158,18 +200,30 @@ describe('loops over complex bins', () => {
     expect(apart(out, expected)).toBeLessThan(1e-4);
   });
 
-  test('the cross-spectrum is conj(a) · b', () => {
-    const out = kernels.floats(COUNT);
-    loops.crossSpectrum(a.byteOffset, b.byteOffset, out.byteOffset, COUNT);
-    const expected = binsOf(a).flatMap((mine, i) => {
-      const theirs = binsOf(b)[i];
-      return [mine.re * theirs.re + mine.im * theirs.im, mine.re * theirs.im - mine.im * theirs.re];
-    });
-    expect(apart(out, expected)).toBeLessThan(1e-6);
+  test('what is added of a cross-spectrum is conj(a) · b', () => {
     const added = kernels.copyOf(b);
     loops.addCrossSpectrum(a.byteOffset, b.byteOffset, added.byteOffset, COUNT);
+    const expected = crossOf(binsOf(a), binsOf(b)).flatMap(({ re, im }) => [re, im]);
     const sums = expected.map((value, i) => value + b[i]);
     expect(apart(added, sums)).toBeLessThan(1e-6);
+  });
+
+  test('a cross-spectrum is filtered and every third bin kept, over more than one portion of it', () => {
+    const bins = 6 * 300;
+    const [one, two] = [5, 6].map((seed) => kernels.copyOf(noise(seed, 2 * bins)));
+    const taps = noise(7, 10);
+    const doubled = kernels.copyOf(Float32Array.from({ length: 20 }, (_, i) => taps[Math.floor(i / 2)]));
+    const [out, room] = [kernels.floats((2 * bins) / 3), kernels.floats(3_100)];
+    const addresses = [doubled, out, room].map(({ byteOffset }) => byteOffset);
+    loops.crossEveryThird(one.byteOffset, two.byteOffset, bins, addresses[0], addresses[1], addresses[2]);
+    const cross = crossOf(binsOf(one), binsOf(two));
+    const expected = Array.from({ length: bins / 3 }, (_, kept) => {
+      const near = Array.from(taps, (tap, i) => ({ tap, bin: cross[3 * kept - 4 + i] ?? { re: 0, im: 0 } }));
+      return ['re' as const, 'im' as const].map((part) =>
+        near.reduce((sum, { tap, bin }) => sum + tap * bin[part], 0),
+      );
+    });
+    expect(apart(out, expected.flat())).toBeLessThan(1e-5);
   });
 });
 

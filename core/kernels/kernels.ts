@@ -29,6 +29,9 @@ interface Loops {
   ): void;
   mean(aAt: number, bAt: number, outAt: number, count: number): void;
   addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
+  addCapped(aAt: number, cap: number, outAt: number, count: number): void;
+  scale(at: number, factor: number, count: number): void;
+  placeOfHighest(at: number, count: number): number;
   dot(aAt: number, bAt: number, count: number): number;
   highest(at: number, count: number): number;
   halfway(at: number, count: number, filterAt: number, taps: number, outAt: number): void;
@@ -44,8 +47,15 @@ interface Loops {
   strongestPower(binsAt: number, count: number): number;
   flatten(binsAt: number, count: number, scale: number, floor: number): void;
   toPhases(binsAt: number, count: number, floor: number): void;
-  crossSpectrum(aAt: number, bAt: number, outAt: number, count: number): void;
   addCrossSpectrum(aAt: number, bAt: number, outAt: number, count: number): void;
+  crossEveryThird(
+    aAt: number,
+    bAt: number,
+    bins: number,
+    tapsAt: number,
+    outAt: number,
+    roomAt: number,
+  ): void;
   powersAndCross(
     aAt: number,
     bAt: number,

@@ -70,6 +70,7 @@ export async function surveyRecording(
       const at = new Map(pairs.map((pair) => [`${pair.reference} ${pair.track}`, pair]));
       const survey = new PresenceSurvey(makeFft, references.length, tracks.length, {
         firstWindow: fromWindow,
+        trackOf: (reference) => placeIn(tracks, references[reference].track),
         isWanted: (reference, track) => at.has(`${reference} ${track}`),
         around: (reference, track) => at.get(`${reference} ${track}`)?.around ?? null,
       });
@@ -102,4 +103,8 @@ export async function surveyRecording(
     await Promise.all(stems.map((stem) => stem.close()));
     for (const one of [file, ...others]) one.close();
   }
+}
+
+function placeIn(tracks: number[], track: number | null): number | null {
+  return track !== null && tracks.includes(track) ? tracks.indexOf(track) : null;
 }

@@ -65,6 +65,46 @@ export function addProducts(aAt: usize, bAt: usize, outAt: usize, count: i32): v
   }
 }
 
+/** Multiplies values by a factor, in place; any count. */
+export function scale(at: usize, factor: f32, count: i32): void {
+  const end = at + ((count & ~3) as usize) * FLOAT;
+  const factors = f32x4.splat(factor);
+  for (; at < end; at += FOUR) v128.store(at, f32x4.mul(v128.load(at), factors));
+  for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT) store<f32>(at + i, load<f32>(at + i) * factor);
+}
+
+/** out += a, each value held between −cap and cap; any count. */
+export function addCapped(aAt: usize, cap: f32, outAt: usize, count: i32): void {
+  const end = outAt + ((count & ~3) as usize) * FLOAT;
+  const most = f32x4.splat(cap);
+  const least = f32x4.splat(-cap);
+  while (outAt < end) {
+    const capped = f32x4.max(f32x4.min(v128.load(aAt), most), least);
+    v128.store(outAt, f32x4.add(v128.load(outAt), capped));
+    aAt += FOUR;
+    outAt += FOUR;
+  }
+  for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT)
+    store<f32>(outAt + i, load<f32>(outAt + i) + max(min(load<f32>(aAt + i), cap), -cap));
+}
+
+/** Returns where the first value of the greatest magnitude stands; any count but none. */
+export function placeOfHighest(at: usize, count: i32): i32 {
+  const most = highest(at, count);
+  const sought = f32x4.splat(most);
+  let place = 0;
+  while (place + 4 <= count) {
+    if (v128.any_true(f32x4.eq(f32x4.abs(v128.load(at)), sought))) break;
+    at += FOUR;
+    place += 4;
+  }
+  while (place < count - 1 && abs(load<f32>(at)) !== most) {
+    at += FLOAT;
+    place += 1;
+  }
+  return place;
+}
+
 /** Returns the sum of a · b; any count. */
 export function dot(aAt: usize, bAt: usize, count: i32): f64 {
   const end = aAt + ((count & ~3) as usize) * FLOAT;

@@ -4,14 +4,14 @@
  * allocates: whoever calls owns the memory.
  */
 
-export { addProducts, addScaled, dot, highest, mean, multiply } from './floats';
+export { addCapped, addProducts, addScaled, dot, highest, mean, multiply, placeOfHighest, scale } from './floats';
 export { compress, filterPair, kWeight } from './filters';
 export { addPair, dealPairs, unpackPairs } from './pairs';
 export { halfway, peaksBetween } from './peaks';
 export {
   addCrossSpectrum,
   bandPowers,
-  crossSpectrum,
+  crossEveryThird,
   fitGain,
   flatten,
   powersAndCross,

@@ -50,17 +50,6 @@ export function toPhases(binsAt: usize, count: i32, floor: f32): void {
   }
 }
 
-/** out = conj(a) · b, bin by complex bin; a count that four divides. */
-export function crossSpectrum(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
-  const end = outAt + (count as usize) * FLOAT;
-  while (outAt < end) {
-    v128.store(outAt, crossed(aAt, bAt));
-    aAt += FOUR;
-    bAt += FOUR;
-    outAt += FOUR;
-  }
-}
-
 /** out += conj(a) · b, bin by complex bin; a count that four divides. */
 export function addCrossSpectrum(aAt: usize, bAt: usize, outAt: usize, count: i32): void {
   const end = outAt + (count as usize) * FLOAT;
@@ -69,6 +58,52 @@ export function addCrossSpectrum(aAt: usize, bAt: usize, outAt: usize, count: i3
     aAt += FOUR;
     bAt += FOUR;
     outAt += FOUR;
+  }
+}
+
+/** So many bins that come out are made at a time, so that what goes between stays near. */
+const PORTION = 512;
+/** The filter's taps: two before the middle one stand for four bins. */
+const TAP_PAIRS = 5;
+const BEFORE = 4;
+
+/**
+ * conj(a) · b, filtered, of which every third complex bin is kept: bin k that comes out is the sum of bins 3 k − 4 to 3 k + 5, each times its tap; zeros
+ * stand before the first bin and after the last. Taps stand in pairs, each twice (t0 t0 t1 t1). A number of bins that six divides comes in; at `roomAt`
+ * there is room for 3,100 floats.
+ */
+export function crossEveryThird(
+  aAt: usize,
+  bAt: usize,
+  bins: i32,
+  tapsAt: usize,
+  outAt: usize,
+  roomAt: usize,
+): void {
+  const t0 = v128.load(tapsAt);
+  const t1 = v128.load(tapsAt, 16);
+  const t2 = v128.load(tapsAt, 32);
+  const t3 = v128.load(tapsAt, 48);
+  const t4 = v128.load(tapsAt, 64);
+  for (let first = 0; first < bins / 3; first += PORTION) {
+    const count = min(PORTION, bins / 3 - first);
+    const from = 3 * first - BEFORE;
+    const end = from + 3 * count + 2 * TAP_PAIRS;
+    let at = roomAt;
+    for (let bin = from; bin < end; bin += 2) {
+      const there = ((2 * bin) as usize) * FLOAT;
+      v128.store(at, bin < 0 || bin >= bins ? f32x4.splat(0) : crossed(aAt + there, bAt + there));
+      at += FOUR;
+    }
+    at = roomAt;
+    for (let bin = 0; bin < count; bin++) {
+      const outer = f32x4.add(f32x4.mul(v128.load(at), t0), f32x4.mul(v128.load(at, 64), t4));
+      const inner = f32x4.add(f32x4.mul(v128.load(at, 16), t1), f32x4.mul(v128.load(at, 48), t3));
+      const sum = f32x4.add(f32x4.add(outer, inner), f32x4.mul(v128.load(at, 32), t2));
+      v128.store_lane<u64>(outAt, f32x4.add(sum, v128.shuffle<f32>(sum, sum, 2, 3, 0, 1)), 0);
+      outAt += 2 * FLOAT;
+      at += 6 * FLOAT;
+    }
   }
 }
 

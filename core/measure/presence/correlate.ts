@@ -1,5 +1,6 @@
 import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
+import { KEPT_EVERY, lagTaps, lagWeight, TAPS_ASIDE } from './lagWindow.ts';
 import { FLAT_RATE, LOW_HZ, MAX_LAG, TRANSFORM_FRAMES } from './windows.ts';
 
 const { abs, cos, floor, max, sqrt } = Math;
@@ -38,6 +39,10 @@ const MIN_FLOOR = 0.3;
 /** The ends of a window fade over 20 ms, since a hard edge at the same place in two sounds would correlate. */
 const FADE_FRAMES = FLAT_RATE / 50;
 
+const KEPT_FRAMES = TRANSFORM_FRAMES / KEPT_EVERY;
+/** The loop that smooths the spectrum needs so much room (floats). */
+const ROOM_FLOATS = 3_100;
+
 /** How many lags a correlation holds: −{@link MAX_LAG} to +{@link MAX_LAG}. */
 export const LAGS = 2 * MAX_LAG + 1;
 
@@ -47,16 +52,31 @@ export const LAGS = 2 * MAX_LAG + 1;
  */
 export class Correlator {
   private readonly fft: RealFft;
+  private readonly short: RealFft;
   private readonly padded = new Float32Array(TRANSFORM_FRAMES);
-  private readonly result = new Float32Array(TRANSFORM_FRAMES);
+  private readonly result = new Float32Array(KEPT_FRAMES);
   private readonly loops: Kernels['loops'];
-  private readonly cross: Float32Array;
+  private readonly room: Float32Array;
+  private readonly kept: Float32Array;
+  private readonly taps: Float32Array;
+  /** What undoes the weights of the lags. */
+  private readonly gains: Float32Array;
 
   /** @param makeFft from `loadFft()` */
   constructor(makeFft: (size: number) => RealFft, kernels: Kernels) {
     this.fft = makeFft(TRANSFORM_FRAMES);
+    this.short = makeFft(KEPT_FRAMES);
     this.loops = kernels.loops;
-    this.cross = kernels.floats(TRANSFORM_FRAMES);
+    this.room = kernels.floats(ROOM_FLOATS);
+    this.kept = kernels.floats(KEPT_FRAMES);
+    this.gains = kernels.floats(LAGS);
+    this.gains.forEach((_, i) => {
+      this.gains[i] = 1 / lagWeight(i - MAX_LAG);
+    });
+    this.taps = kernels.floats(4 * (TAPS_ASIDE + 1));
+    lagTaps().forEach((tap, i) => {
+      this.taps.fill(tap, 2 * i, 2 * i + 2);
+    });
   }
 
   /**
@@ -82,17 +102,24 @@ export class Correlator {
 
   /**
    * Correlates two windows given by their phases. `lags[MAX_LAG + n]` is the correlation where the track lags the
-   * reference by n frames, in units of the correlation's own robust spread.
+   * reference by n frames, in units of the correlation's own robust spread. All three in the kernels' memory.
    */
   correlate(reference: Float32Array, track: Float32Array, lags: Float32Array): void {
-    const { cross } = this;
-    this.loops.crossSpectrum(reference.byteOffset, track.byteOffset, cross.byteOffset, TRANSFORM_FRAMES);
-    this.fft.inverse(cross, this.result);
-    lags.set(this.result.subarray(TRANSFORM_FRAMES - MAX_LAG), 0);
-    lags.set(this.result.subarray(0, MAX_LAG + 1), MAX_LAG);
+    const { loops, room, kept, taps, result, gains } = this;
+    loops.crossEveryThird(
+      reference.byteOffset,
+      track.byteOffset,
+      TRANSFORM_FRAMES / 2,
+      taps.byteOffset,
+      kept.byteOffset,
+      room.byteOffset,
+    );
+    this.short.inverse(kept, result);
+    lags.set(result.subarray(KEPT_FRAMES - MAX_LAG), 0);
+    lags.set(result.subarray(0, MAX_LAG + 1), MAX_LAG);
+    loops.multiply(lags.byteOffset, gains.byteOffset, lags.byteOffset, LAGS);
     const spread = robustSpread(lags);
-    if (spread === 0) return;
-    for (let i = 0; i < LAGS; i++) lags[i] /= spread;
+    if (spread > 0) loops.scale(lags.byteOffset, 1 / spread, LAGS);
   }
 }
 
@@ -106,9 +133,22 @@ export interface Peak {
 /** Returns the highest peak, of either polarity, among the lags from `from` to `to` (frames, inclusive). */
 export function highestPeak(lags: Float32Array, from = -MAX_LAG, to = MAX_LAG): Peak {
   let best = from + MAX_LAG;
-  for (let i = from + MAX_LAG; i <= to + MAX_LAG; i++) {
-    if (abs(lags[i]) > abs(lags[best])) best = i;
+  let most = abs(lags[best]);
+  for (let i = best + 1; i <= to + MAX_LAG; i++) {
+    const height = abs(lags[i]);
+    if (height <= most) continue;
+    most = height;
+    best = i;
   }
+  return peakAt(lags, best);
+}
+
+/** Returns the highest peak among all lags, which lie in the kernels' memory. */
+export function peakOf({ placeOfHighest }: Kernels['loops'], lags: Float32Array): Peak {
+  return peakAt(lags, placeOfHighest(lags.byteOffset, LAGS));
+}
+
+function peakAt(lags: Float32Array, best: number): Peak {
   const polarity = lags[best] < 0 ? -1 : 1;
   return { lag: best - MAX_LAG + vertexOffset(lags, best), height: abs(lags[best]), polarity };
 }

@@ -1,3 +1,4 @@
+import type { Kernels } from '../../kernels/kernels.ts';
 import { highestPeak, LAGS, type Peak, robustSpread } from './correlate.ts';
 import {
   intervalsOf,
@@ -78,33 +79,33 @@ export function joinedStates(parts: PairState[]): PairState {
   };
 }
 
+/** Nothing gathered yet. @param sum zeros, one for each lag */
+export function emptyState(sum: Float32Array): PairState {
+  return {
+    windows: [],
+    examined: 0,
+    testable: 0,
+    soundingStretches: 0,
+    levels: new Array<number>(LEVELS).fill(0),
+    highest: 0,
+    sum,
+    summed: 0,
+  };
+}
+
 /** Gathers the windows of one reference and one track, and decides. */
 export class PairEvidence {
   readonly state: PairState;
   private agreed: number | null = null;
 
-  constructor(
-    state: PairState = {
-      windows: [],
-      examined: 0,
-      testable: 0,
-      soundingStretches: 0,
-      levels: new Array<number>(LEVELS).fill(0),
-      highest: 0,
-      sum: new Float32Array(LAGS),
-      summed: 0,
-    },
-  ) {
+  constructor(state = emptyState(new Float32Array(LAGS))) {
     this.state = state;
   }
 
-  /** Adds the correlation of a window to the file's sum, until that has agreed on a lag. */
-  addLags(lags: Float32Array): void {
+  /** Adds the correlation of a window to the file's sum, until that has agreed on a lag. Both lie in the memory of the loops. */
+  addLags({ addCapped }: Kernels['loops'], lags: Float32Array): void {
     if (this.agreed !== null) return;
-    for (let i = 0; i < LAGS; i++) {
-      const value = lags[i];
-      this.state.sum[i] += max(-CAP, min(CAP, value));
-    }
+    addCapped(lags.byteOffset, CAP, this.state.sum.byteOffset, LAGS);
     this.state.summed += 1;
   }
 

@@ -12,7 +12,7 @@ import {
   stretchPowers,
 } from './evidence.ts';
 import { LevelEstimator } from './level.ts';
-import { joinedStates, PairEvidence } from './pair.ts';
+import { emptyState, joinedStates, PairEvidence } from './pair.ts';
 import { PresenceSurvey } from './survey.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, Whitener } from './whiten.ts';
 import type { WindowEvidence } from './windowEvidence.ts';
@@ -28,7 +28,7 @@ beforeAll(async () => {
 /** A window as it comes out of the flattening. */
 function flatOf(samples: Float32Array, floor: number): Float32Array {
   const flat = kernels.floats(FLAT_WINDOW_FRAMES);
-  new Whitener(makeFft, kernels).whiten(kernels.copyOf(samples), flat, floor);
+  new Whitener(makeFft, kernels).whiten(kernels.copyOf(samples), [{ flat, floor }]);
   return flat;
 }
 
@@ -77,7 +77,11 @@ describe('flattening', () => {
     const again = kernels.copyOf(whole);
     const from = WINDOW_FRAMES / 2;
     again.fill(9, (from / RATE) * FLAT_RATE);
-    new Whitener(makeFft, kernels).whiten(kernels.copyOf(samples), again, TRACK_FLOOR, from);
+    new Whitener(makeFft, kernels).whiten(
+      kernels.copyOf(samples),
+      [{ flat: again, floor: TRACK_FLOOR }],
+      from,
+    );
     for (let i = 0; i < whole.length; i += 101) expect(again[i]).toBeCloseTo(whole[i], 5);
   });
 
@@ -257,12 +261,12 @@ describe('the decision over the windows of a pair', () => {
 
   test('what no window shows by itself, many may show together', () => {
     const together = (gainOf: (index: number) => number) => {
-      const pair = new PairEvidence();
-      const lags = new Float32Array(LAGS);
+      const pair = new PairEvidence(emptyState(kernels.floats(LAGS)));
+      const lags = kernels.floats(LAGS);
       for (let i = 0; i < LAGS; i++) lags[i] = 0.3 * Math.sin(i * i);
       lags[MAX_LAG + 320] = 6;
       for (let index = 0; index < 24; index++) {
-        pair.addLags(lags);
+        pair.addLags(kernels.loops, lags);
         pair.addWindow(
           window(index, {
             peak: { lag: 320, height: 5, polarity: 1 },

@@ -1,7 +1,7 @@
 import { Kernels } from '../../kernels/kernels.ts';
 import { CANCELLED_SHARE } from '../../signal/mono.ts';
 import type { RealFft } from '../fft.ts';
-import { Correlator, highestPeak, LAGS, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
+import { Correlator, highestPeak, LAGS, peakOf, REFERENCE_SHARE, TRACK_SHARE } from './correlate.ts';
 import {
   activeStretches,
   clearStretches,
@@ -12,7 +12,7 @@ import {
 } from './evidence.ts';
 import type { LagTrend } from './intervals.ts';
 import { LevelEstimator, type ShortTimeSpectrum, SPECTRUM_FLOATS } from './level.ts';
-import { PairEvidence, type PairState, type Presence } from './pair.ts';
+import { emptyState, PairEvidence, type PairState, type Presence } from './pair.ts';
 import { THRESHOLDS } from './thresholds.ts';
 import { REFERENCE_FLOOR, TRACK_FLOOR, UNFINISHED_FRAMES, Whitener } from './whiten.ts';
 import { isCandidate, type WindowEvidence } from './windowEvidence.ts';
@@ -40,13 +40,21 @@ const SHARED_FLOATS = 1 << 21;
 /** Both sides of a sound; a mono sound's are the same. */
 type Sides = readonly [Float32Array, Float32Array];
 
+/** A window as it is compared: flattened, with a floor of its own for references and for tracks. */
+interface Flattened {
+  flat: Float32Array;
+  phases: Float32Array;
+  floor: number;
+  share: number;
+}
+
 /** One sound's latest window and what was made of it. */
 interface Sound {
   window: Float32Array;
   /** The mean power of each quarter of a second of it. */
   powers: Float64Array;
-  flat: Float32Array;
-  phases: Float32Array;
+  asTrack: Flattened | null;
+  asReference: Flattened | null;
   /** Too quiet for a reference. */
   silent: boolean;
   active: boolean[];
@@ -61,6 +69,8 @@ export interface SurveyOptions {
   around?: (reference: number, track: number) => LagTrend | null;
   /** Which pairs are looked at; all when left out. */
   isWanted?: (reference: number, track: number) => boolean;
+  /** Which track a reference is, where it is one; null where it is none. */
+  trackOf?: (reference: number) => number | null;
   /** The number of the first window, for a part of a recording: its sound begins so many times 2.5 s in. */
   firstWindow?: number;
 }
@@ -84,8 +94,10 @@ export class PresenceSurvey {
   private readonly levels: LevelEstimator;
   private readonly references: Sound[];
   private readonly tracks: Sound[];
+  /** All of them, each once. */
+  private readonly sounds: Sound[];
   private readonly pairs: PairEvidence[][];
-  private readonly lags = new Float32Array(LAGS);
+  private readonly lags: Float32Array;
   /** The known lags of each pair, or null. */
   private readonly around: (LagTrend | null)[][];
   private readonly wanted: boolean[][];
@@ -101,23 +113,37 @@ export class PresenceSurvey {
     makeFft: (size: number) => RealFft,
     references: number,
     tracks: number,
-    { around = () => null, isWanted = () => true, firstWindow = 0 }: SurveyOptions = {},
+    { around = () => null, isWanted = () => true, trackOf = () => null, firstWindow = 0 }: SurveyOptions = {},
   ) {
     this.firstWindow = firstWindow;
     this.windowIndex = firstWindow;
     // A reference that is looked for has one spectrum for each lag, at most one a track; a track has one.
     const spectra = 2 * tracks;
-    const floats = SHARED_FLOATS + (references + tracks) * SOUND_FLOATS + spectra * SPECTRUM_FLOATS;
+    const floats =
+      SHARED_FLOATS +
+      (references + tracks) * SOUND_FLOATS +
+      references * tracks * (LAGS + 3) +
+      spectra * SPECTRUM_FLOATS;
     const kernels = new Kernels(floats);
     this.kernels = kernels;
+    this.lags = kernels.floats(LAGS);
     this.sides = [kernels.floats(WINDOW_FRAMES), kernels.floats(WINDOW_FRAMES)];
     this.whitener = new Whitener(makeFft, kernels);
     this.correlator = new Correlator(makeFft, kernels);
     this.levels = new LevelEstimator(makeFft, kernels);
-    this.references = Array.from({ length: references }, () => emptySound(kernels));
-    this.tracks = Array.from({ length: tracks }, () => emptySound(kernels));
+    this.tracks = Array.from({ length: tracks }, () => ({
+      ...emptySound(kernels),
+      asTrack: flattened(kernels, TRACK_FLOOR, TRACK_SHARE),
+    }));
+    this.references = Array.from({ length: references }, (_, reference) => {
+      const track = trackOf(reference);
+      const sound = track === null ? emptySound(kernels) : this.tracks[track];
+      sound.asReference = flattened(kernels, REFERENCE_FLOOR, REFERENCE_SHARE);
+      return sound;
+    });
+    this.sounds = [...new Set([...this.tracks, ...this.references])];
     this.pairs = Array.from({ length: references }, () =>
-      Array.from({ length: tracks }, () => new PairEvidence()),
+      Array.from({ length: tracks }, () => new PairEvidence(emptyState(kernels.floats(LAGS)))),
     );
     const table = <T>(of: (reference: number, track: number) => T) =>
       Array.from({ length: references }, (_, r) => Array.from({ length: tracks }, (_one, t) => of(r, t)));
@@ -125,15 +151,15 @@ export class PresenceSurvey {
     this.around = table(around);
   }
 
-  /** Takes the next `frames` frames of every reference and every track. */
+  /** Takes the next `frames` frames of every reference and every track; what a reference has that is a track is taken from there. */
   add(references: Sides[], tracks: Sides[], frames: number): void {
     for (let from = 0; from < frames; ) {
       const count = min(frames - from, WINDOW_FRAMES - this.filled);
-      this.references.forEach((sound, i) => {
-        this.take(sound, references[i], from, count);
-      });
       this.tracks.forEach((sound, i) => {
         this.take(sound, tracks[i], from, count);
+      });
+      this.references.forEach((sound, i) => {
+        if (!sound.asTrack) this.take(sound, references[i], from, count);
       });
       this.filled += count;
       this.frames += count;
@@ -163,33 +189,30 @@ export class PresenceSurvey {
   /** Examines what is left and returns what was gathered of each pair. Nothing can be added afterwards. */
   states(): PairState[][] {
     this.finish();
-    return this.pairs.map((row) => row.map(({ state }) => state));
+    return this.pairs.map((row) => row.map(({ state }) => ({ ...state, sum: state.sum.slice() })));
   }
 
   private finish(): void {
     const isShort = this.windowIndex === 0 && this.filled > 0;
     if (this.filled <= HOP_FRAMES && !isShort) return;
-    for (const sound of [...this.references, ...this.tracks]) sound.window.fill(0, this.filled);
+    for (const sound of this.sounds) sound.window.fill(0, this.filled);
     this.examine();
   }
 
   private examineAndMove(): void {
     this.examine();
-    for (const { window, powers, flat } of [...this.references, ...this.tracks]) {
-      window.copyWithin(0, HOP_FRAMES);
-      powers.copyWithin(0, STRETCHES / 2);
-      flat.copyWithin(0, HOP_FRAMES / FRAMES_PER_FLAT_FRAME);
+    for (const sound of this.sounds) {
+      sound.window.copyWithin(0, HOP_FRAMES);
+      sound.powers.copyWithin(0, STRETCHES / 2);
+      for (const { flat } of formsOf(sound)) flat.copyWithin(0, HOP_FRAMES / FRAMES_PER_FLAT_FRAME);
     }
     this.filled = WINDOW_FRAMES - HOP_FRAMES;
     this.windowIndex += 1;
   }
 
   private examine(): void {
-    for (const sound of this.tracks) this.prepare(sound, TRACK_FLOOR, TRACK_SHARE);
-    for (const sound of this.references) {
-      this.prepare(sound, REFERENCE_FLOOR, REFERENCE_SHARE);
-      sound.active = activeStretches(sound.powers);
-    }
+    for (const sound of this.sounds) this.prepare(sound);
+    for (const sound of this.references) sound.active = activeStretches(sound.powers);
     this.references.forEach((reference, r) => {
       this.tracks.forEach((track, t) => {
         if (this.wanted[r][t])
@@ -197,7 +220,7 @@ export class PresenceSurvey {
             this.examinePair(reference, track, this.pairs[r][t], this.lagAround(this.around[r][t])),
           );
       });
-      this.dropSpectra(reference);
+      if (!reference.asTrack) this.dropSpectra(reference);
     });
     for (const track of this.tracks) this.dropSpectra(track);
   }
@@ -207,7 +230,7 @@ export class PresenceSurvey {
     return trend && round(trend.atStart + trend.perWindow * this.windowIndex);
   }
 
-  private prepare(sound: Sound, floor: number, share: number): void {
+  private prepare(sound: Sound): void {
     const wasEmpty = sound.empty;
     const isFirst = this.windowIndex === this.firstWindow;
     stretchPowers(this.kernels.loops, sound.window, sound.powers, isFirst ? 0 : STRETCHES / 2);
@@ -216,8 +239,9 @@ export class PresenceSurvey {
     sound.empty = power === 0;
     if (sound.empty) return;
     const known = isFirst || wasEmpty ? 0 : WINDOW_FRAMES - HOP_FRAMES - UNFINISHED_FRAMES;
-    this.whitener.whiten(sound.window, sound.flat, floor, known);
-    this.correlator.phases(sound.flat, sound.phases, share);
+    const forms = formsOf(sound);
+    this.whitener.whiten(sound.window, forms, known);
+    for (const { flat, phases, share } of forms) this.correlator.phases(flat, phases, share);
   }
 
   private dropSpectra({ spectra }: Sound): void {
@@ -247,14 +271,17 @@ export class PresenceSurvey {
       gainLag: null,
       significance: 0,
     };
-    if (reference.silent || track.empty) return nothing;
-    this.correlator.correlate(reference.phases, track.phases, this.lags);
-    pair.addLags(this.lags);
+    const [mine, theirs] = [reference.asReference, track.asTrack];
+    if (reference.silent || track.empty || !mine || !theirs) return nothing;
+    this.correlator.correlate(mine.phases, theirs.phases, this.lags);
+    pair.addLags(this.kernels.loops, this.lags);
     const near = FLAT_RATE / 1000;
     const peak =
-      around === null ? highestPeak(this.lags) : highestPeak(this.lags, around - near, around + near);
+      around === null
+        ? peakOf(this.kernels.loops, this.lags)
+        : highestPeak(this.lags, around - near, around + near);
     if (around === null && peak.height < THRESHOLDS.windowAtLag) return { ...nothing, peak };
-    const stretches = stretchEvidence(this.kernels.loops, reference.flat, track.flat, peak, BANDWIDTH);
+    const stretches = stretchEvidence(this.kernels.loops, mine.flat, theirs.flat, peak, BANDWIDTH);
     const clear = clearStretches(stretches);
     const evidence = {
       ...nothing,
@@ -310,13 +337,26 @@ function emptySound(kernels: Kernels): Sound {
   return {
     window: kernels.floats(WINDOW_FRAMES),
     powers: new Float64Array(STRETCHES),
-    flat: kernels.floats(FLAT_WINDOW_FRAMES),
-    phases: kernels.floats(TRANSFORM_FRAMES),
+    asTrack: null,
+    asReference: null,
     silent: true,
     active: [],
     empty: true,
     spectra: new Map(),
   };
+}
+
+function flattened(kernels: Kernels, floor: number, share: number): Flattened {
+  return {
+    flat: kernels.floats(FLAT_WINDOW_FRAMES),
+    phases: kernels.floats(TRANSFORM_FRAMES),
+    floor,
+    share,
+  };
+}
+
+function formsOf({ asTrack, asReference }: Sound): Flattened[] {
+  return [asTrack, asReference].filter((form) => form !== null);
 }
 
 function mean(values: Float64Array): number {

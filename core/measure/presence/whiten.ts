@@ -48,25 +48,26 @@ export class Whitener {
     this.flatSlope.set(slopeOf(FLAT_FRAME, FRAMES_PER_FLAT_FRAME));
     this.frame = kernels.floats(FRAME);
     this.spectrum = kernels.floats(FRAME);
-    this.band = this.spectrum.subarray(0, FLAT_FRAME);
+    this.band = kernels.floats(FLAT_FRAME);
     this.flat = kernels.floats(FLAT_FRAME);
     this.forward = makeFft(FRAME);
     this.inverse = makeFft(FLAT_FRAME);
   }
 
   /**
-   * Writes the flattened sound into `out`, at 32 kHz.
+   * Writes the flattened sound, at 32 kHz, into each of the forms.
    * @param samples at 48 kHz, in the kernels' memory
-   * @param out two thirds as long, in the kernels' memory
-   * @param floor {@link TRACK_FLOOR} or {@link REFERENCE_FLOOR}
+   * @param forms each two thirds as long, in the kernels' memory, with {@link REFERENCE_FLOOR} or {@link TRACK_FLOOR}
    * @param from a multiple of 960: what comes of samples before it is left as it is, having been flattened earlier
    */
-  whiten(samples: Float32Array, out: Float32Array, floor: number, from = 0): void {
+  whiten(samples: Float32Array, forms: { flat: Float32Array; floor: number }[], from = 0): void {
     const first = from / FRAMES_PER_FLAT_FRAME;
-    out.fill(0, first);
+    for (const { flat } of forms) flat.fill(0, first);
     for (let start = from - HOP; start < samples.length; start += HOP) {
       this.load(samples, start);
-      if (this.flattenFrame(floor)) this.addFrame(out, start / FRAMES_PER_FLAT_FRAME, first);
+      this.forward.forward(this.frame, this.spectrum);
+      for (const { flat, floor } of forms)
+        if (this.flattenFrame(floor)) this.addFrame(flat, start / FRAMES_PER_FLAT_FRAME, first);
     }
   }
 
@@ -86,9 +87,9 @@ export class Whitener {
     this.loops.multiply(samplesAt, this.slope.byteOffset, this.frame.byteOffset, FRAME);
   }
 
-  /** Flattens the loaded frame; returns false when there is nothing in its band. */
+  /** Flattens the transformed frame; returns false when there is nothing in its band. */
   private flattenFrame(floor: number): boolean {
-    this.forward.forward(this.frame, this.spectrum);
+    this.band.set(this.spectrum.subarray(0, FLAT_FRAME));
     if (!this.flattenBand(floor)) return false;
     this.inverse.inverse(this.band, this.flat);
     return true;
