@@ -5,7 +5,9 @@ import { voiceOver } from '../core/demo/setups.ts';
 import { writeSetupFile } from '../core/setup/file.ts';
 import { noise } from '../core/testing/tones.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
+import { commandPrints } from '../server/settings.ts';
 import { testFolder } from '../server/testing.ts';
+
 import { main } from './main.ts';
 import { catchPrinted, printed } from './testing.ts';
 
@@ -16,6 +18,7 @@ const file = (name: string) => join(folder.path, name);
 afterAll(folder.remove);
 
 catchPrinted();
+process.env.XDG_CACHE_HOME = file('cache');
 
 /** Four tracks: one, another with the first 20 dB down in it, one of its own, and silence. */
 beforeAll(async () => {
@@ -62,6 +65,27 @@ describe('northfen verify', () => {
     ]);
     expect(leaks[0]).toMatchObject({ reference: 'Records', track: 2 });
     expect(Math.abs(leaks[0].levelDb + 20)).toBeLessThan(1);
+  });
+
+  test('keeps the fingerprint of a file that may begin anywhere, for the next time', async () => {
+    const record = noise(1, SECONDS * RATE).subarray(4 * RATE);
+    const writer = await TakeWriter.create(
+      file('record.wav'),
+      [{ name: 'Record', codec: 'pcm-s16', layout: 'mono' }],
+      { container: 'wav' },
+    );
+    await writer.add([[record]], record.length);
+    await writer.finish();
+    const verify = ['verify', file('evening.mkv'), '--reference', file('record.wav'), '--in', '2', '--json'];
+    expect(await main(verify)).toBe(3);
+    const first = printed.out;
+    const kept = readdirSync(commandPrints());
+    expect(kept).toEqual([expect.stringMatching(/^[0-9a-f]{24}\.print$/)]);
+    expect(JSON.parse(first).leaks).toMatchObject([{ reference: 'record.wav', track: 2 }]);
+    printed.out = '';
+    expect(await main(verify)).toBe(3);
+    expect(printed.out).toBe(first);
+    expect(readdirSync(commandPrints())).toEqual(kept);
   });
 
   test('ends with 0 where it is clean, and with 4 where that cannot be tested', async () => {

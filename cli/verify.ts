@@ -2,6 +2,8 @@ import { basename, resolve } from 'node:path';
 import { leakNotes, limitWords, type Verdict, verdictOf } from '../core/check/verification.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
+import { commandPrints } from '../server/settings.ts';
+import { tidyPrints } from '../server/tidy.ts';
 import { askedFor, type VerifyOptions } from './asked.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
@@ -17,8 +19,9 @@ export async function verify(path: string, options: VerifyOptions): Promise<Verd
       'nothing is said that must not be in it. Name music files (--reference), tracks of the file (--forbid), or a setup whose sources are not cleared for everything (--setup).',
     );
   const { leaks, untested: silent } = await withRunner((runner) =>
-    verifyRecording(runner, resolve(path), references),
+    verifyRecording(runner, resolve(path), references, { keepIn: commandPrints() }),
   );
+  tidyPrints(commandPrints());
   const untested = [...silent, ...unknown];
   const found = { verdict: verdictOf(leaks, untested), leaks, untested };
   const lookedFor = {

@@ -1,4 +1,4 @@
-import { sep } from 'node:path';
+import { join, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import envPaths from 'env-paths';
 import { StartError } from './serve.ts';
@@ -24,6 +24,11 @@ export function defaultDataDir(packageRoot: string = root): string {
   return packageRoot.split(sep).includes('node_modules')
     ? envPaths('northfen', { suffix: '' }).data
     : `${packageRoot}data`;
+}
+
+/** Where the command keeps fingerprints of music files, so that a library is read once: the user's own folder for what can be made again. */
+export function commandPrints(): string {
+  return join(envPaths('northfen', { suffix: '' }).cache, 'prints');
 }
 
 /** Reads a port. @throws {StartError} for anything but a whole number from 0 to 65535 */

@@ -37,7 +37,7 @@ export function tidyDataFolder(dataDir: string, known: Known): void {
 }
 
 /** Removes half-written fingerprints, and the oldest where there are too many. */
-function tidyPrints(folder: string): void {
+export function tidyPrints(folder: string): void {
   remove(folder, (name) => OWN.prints.test(name) && OWN.parts.test(name));
   const prints = namesIn(folder)
     .filter((name) => OWN.prints.test(name))
