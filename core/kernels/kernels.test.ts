@@ -227,6 +227,65 @@ describe('loops over complex bins', () => {
   });
 });
 
+describe('loops over codes in a period do what the sums say', () => {
+  const bins = COUNT / 2;
+  const weights = kernels.copyOf(noise(8, bins).map((value) => 1 + value));
+  const weighted = crossOf(binsOf(b), binsOf(a)).map(({ re, im }, i) => ({
+    re: re * weights[i],
+    im: im * weights[i],
+  }));
+
+  test('the weighted cross-spectrum of a sound and a code, and the weighted power of a code', () => {
+    const out = kernels.floats(COUNT);
+    loops.crossWeighted(a.byteOffset, b.byteOffset, weights.byteOffset, bins, 0.5, out.byteOffset);
+    expect(
+      apart(
+        out,
+        weighted.flatMap(({ re, im }) => [re / 2, im / 2]),
+      ),
+    ).toBeLessThan(1e-6);
+    const power = binsOf(b).reduce((sum, { re, im }, i) => sum + weights[i] * (re * re + im * im), 0);
+    expect(loops.weightedPower(b.byteOffset, weights.byteOffset, bins)).toBeCloseTo(power, 4);
+  });
+
+  test.each([3, bins])('each bin counts by how little sounds in %i bins to each side', (aside) => {
+    const out = kernels.floats(bins);
+    const powers = binsOf(a).map(({ re, im }) => re * re + im * im);
+    const mean = (of: number[]) => of.reduce((sum, one) => sum + one, 0) / of.length;
+    loops.inversePowers(a.byteOffset, bins, aside, 0.1, 1e-12, out.byteOffset);
+    const expected = powers.map((_, bin) => {
+      const around = powers.slice(Math.max(0, bin - aside), bin + aside);
+      return 1 / (0.1 * mean(powers) + mean(around));
+    });
+    expect(apart(out, expected)).toBeLessThan(1e-4);
+    loops.inversePowers(kernels.floats(COUNT).byteOffset, bins, aside, 0.1, 0.25, out.byteOffset);
+    expect([...out]).toEqual(new Array(bins).fill(4));
+  });
+
+  test('a code that is turned, and how well it fits, with both derivatives', () => {
+    const [first, each, lag] = [10, 0.02, 0.7];
+    const likeAt = (at: number) =>
+      weighted.reduce((sum, { re, im }, i) => {
+        const angle = each * at * (first + i);
+        return sum + re * Math.cos(angle) - im * Math.sin(angle);
+      }, 0);
+    const sums = kernels.doubles(3);
+    const [sound, code, by] = [a, b, weights].map(({ byteOffset }) => byteOffset);
+    loops.fitOfCode(sound, code, by, first, bins, each * lag, each, sums.byteOffset);
+    const [like, slope, bend] = sums;
+    expect(like).toBeCloseTo(likeAt(lag), 5);
+    expect(slope).toBeCloseTo((likeAt(lag + 1e-4) - likeAt(lag - 1e-4)) / 2e-4, 4);
+    expect(bend).toBeCloseTo((likeAt(lag + 1e-3) - 2 * likeAt(lag) + likeAt(lag - 1e-3)) / 1e-6, 3);
+    const out = kernels.floats(COUNT);
+    loops.turnBins(b.byteOffset, first, bins, each, out.byteOffset);
+    const turned = binsOf(b).flatMap(({ re, im }, i) => {
+      const [cos, sin] = [Math.cos(each * (first + i)), Math.sin(each * (first + i))];
+      return [re * cos - im * sin, re * sin + im * cos];
+    });
+    expect(apart(out, turned)).toBeLessThan(1e-6);
+  });
+});
+
 test('a gain is found where the track is so many times the reference, and the weights follow what is left', () => {
   const bins = COUNT / 2;
   const [own, whole, cross] = [0, 1, 2].map(() => kernels.floats(bins + 8).subarray(4, 4 + bins));

@@ -56,6 +56,34 @@ interface Loops {
     outAt: number,
     roomAt: number,
   ): void;
+  crossWeighted(
+    soundAt: number,
+    codeAt: number,
+    weightsAt: number,
+    bins: number,
+    scale: number,
+    outAt: number,
+  ): void;
+  weightedPower(binsAt: number, weightsAt: number, bins: number): number;
+  inversePowers(
+    binsAt: number,
+    bins: number,
+    aside: number,
+    share: number,
+    least: number,
+    outAt: number,
+  ): void;
+  fitOfCode(
+    soundAt: number,
+    codeAt: number,
+    weightsAt: number,
+    first: number,
+    bins: number,
+    angle: number,
+    each: number,
+    sumsAt: number,
+  ): void;
+  turnBins(binsAt: number, first: number, bins: number, angle: number, outAt: number): void;
   powersAndCross(
     aAt: number,
     bAt: number,

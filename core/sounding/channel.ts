@@ -1,6 +1,6 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
 import { AMPLITUDE } from './code.ts';
-import { addScaled, around, fold, highest, modulo, PERIOD } from './periods.ts';
+import { addressOf, around, fold, modulo, PERIOD } from './periods.ts';
 import type { Code, PeriodSound, PeriodSpectra } from './spectra.ts';
 import { type Stretch, spanOf, stretchAt } from './stretch.ts';
 
@@ -96,14 +96,16 @@ export class ChannelReader {
   private readonly spectra: PeriodSpectra;
   private readonly codes: Code[];
   private readonly decoys: Code[];
-  private readonly lags = new Float32Array(PERIOD);
-  private readonly folded = new Float32Array(PERIOD);
+  private readonly lags: Float32Array;
+  private readonly folded: Float32Array;
+  private readonly period: Float32Array;
   /** What {@link at} folded last: both sides of a source are looked for in the same stretch. */
   private lastFolded: Folded | null = null;
 
   /** @param decoys codes that nobody plays */
   constructor(spectra: PeriodSpectra, codes: Code[], decoys: Code[]) {
     this.spectra = spectra;
+    [this.lags, this.folded, this.period] = [0, 1, 2].map(() => spectra.newPeriod());
     this.codes = codes;
     this.decoys = decoys;
   }
@@ -121,6 +123,18 @@ export class ChannelReader {
     isLossy = false,
     part: PartRead = {},
   ): ChannelReading {
+    const held = this.spectra.hold(samples);
+    const reading = this.readHeld(held, stretches, isLossy, part);
+    samples.set(held);
+    return reading;
+  }
+
+  private readHeld(
+    samples: Float32Array,
+    stretches: (Stretch | null)[],
+    isLossy: boolean,
+    part: PartRead,
+  ): ChannelReading {
     const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
     const share = leastShare(isLossy, part);
@@ -130,7 +144,7 @@ export class ChannelReader {
     let isWhole = readOn();
     const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
     if (doubtful.length > 0) {
-      this.putBack(samples, doubtful);
+      this.putBackHeld(samples, doubtful);
       this.fitAgain(samples, found, stretches);
       isWhole = readOn();
     }
@@ -177,10 +191,10 @@ export class ChannelReader {
   private fitAgain(samples: Float32Array, found: CodeArrival[], stretches: (Stretch | null)[]): void {
     found.sort((a, b) => abs(b.gain) - abs(a.gain));
     for (const [at, one] of found.entries()) {
-      this.putBack(samples, [one]);
+      this.putBackHeld(samples, [one]);
       const again = this.takeOut(samples, one, stretches);
       if (again) found[at] = again;
-      else this.putBack(samples, [{ ...one, gain: -one.gain }]);
+      else this.putBackHeld(samples, [{ ...one, gain: -one.gain }]);
     }
   }
 
@@ -211,9 +225,9 @@ export class ChannelReader {
   private repeatingLevel(rest: Float32Array): number {
     const periods = floor(rest.length / PERIOD);
     if (periods < 2) return 0;
-    fold(this.folded, rest, 0, rest.length);
-    const folded = meanPower(this.folded);
-    const whole = meanPower(rest);
+    fold(this.spectra.loops, this.folded, rest, 0, rest.length);
+    const folded = this.meanPower(this.folded);
+    const whole = this.meanPower(rest);
     if (whole === 0) return 0;
     const share = max(0, (folded / whole - 1 / periods) / (1 - 1 / periods));
     return sqrt((share * whole) / CODE_POWER);
@@ -229,17 +243,17 @@ export class ChannelReader {
   private seenNow(samples: Float32Array, quietest: number, sources: ReadonlySet<number> | null): CodeSight[] {
     const mean = this.spectra.meanOf(samples);
     if (!mean) return [];
-    const { lags } = this;
-    const least = this.spectra.leastHeightIn(mean, this.decoys);
+    const { lags, spectra } = this;
+    const least = spectra.leastHeightIn(mean, this.decoys);
     const seen: CodeSight[] = [];
     this.codes.forEach((code, index) => {
       if (sources && !sources.has(code.source)) return;
-      this.spectra.correlate(mean, code, lags);
+      spectra.correlate(mean, code, lags);
       const spread = robustSpread(lags);
-      const first = highest(lags);
+      const first = spectra.highest(lags);
       const loudest = abs(lags[first]);
       const level = max(least * spread, COPY_SHARE * loudest, quietest / 2);
-      for (let at = first; abs(lags[at]) >= level; at = highest(lags)) {
+      for (let at = first; abs(lags[at]) >= level; at = spectra.highest(lags)) {
         seen.push({ code: index, lag: at, gain: lags[at] });
         clearAround(lags, at);
       }
@@ -260,7 +274,8 @@ export class ChannelReader {
     const whole = abs(seen.gain) > (known?.gain ?? QUIETEST) ? spectra.meanOf(samples) : null;
     if (whole) {
       const { lag } = this.fitNear(whole, this.codes[code], near);
-      const here = stretchAt(samples, spectra.delayed(this.codes[code], lag - floor(lag)), lag);
+      const period = spectra.delayed(this.codes[code], lag - floor(lag), this.period);
+      const here = stretchAt(spectra.loops, samples, period, lag);
       const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
       if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
         known = here;
@@ -279,6 +294,12 @@ export class ChannelReader {
 
   /** Puts arrivals that were taken out back into what was left of a channel. */
   putBack(rest: Float32Array, arrivals: CodeArrival[]): void {
+    const held = this.spectra.hold(rest);
+    this.putBackHeld(held, arrivals);
+    rest.set(held);
+  }
+
+  private putBackHeld(rest: Float32Array, arrivals: CodeArrival[]): void {
     for (const one of arrivals) {
       const { from, to } = spanOf(one.stretch, one.lag, rest.length);
       this.addCode(rest, one, from, to);
@@ -286,13 +307,18 @@ export class ChannelReader {
   }
 
   private addCode(samples: Float32Array, { code, lag, gain }: CodeSight, from: number, to: number): void {
-    const period = this.spectra.delayed(this.codes[code], lag - floor(lag));
+    const { spectra } = this;
+    const period = spectra.delayed(this.codes[code], lag - floor(lag), this.period);
     for (let first = from; first < to; ) {
       const at = modulo(first - floor(lag));
       const end = min(to, first + PERIOD - at);
-      addScaled(samples.subarray(first, end), period.subarray(at, at + end - first), gain);
+      spectra.loops.addScaled(addressOf(period, at), gain, addressOf(samples, first), end - first);
       first = end;
     }
+  }
+
+  private meanPower(samples: Float32Array): number {
+    return this.spectra.loops.dot(samples.byteOffset, samples.byteOffset, samples.length) / samples.length;
   }
 
   /**
@@ -303,7 +329,7 @@ export class ChannelReader {
     const { from, to } = spanOf(stretch, lag, rest.length);
     let last = this.lastFolded;
     if (!(last && last.samples === rest && last.from === from && last.to === to)) {
-      const mean = this.spectra.meanOf(rest, from, to);
+      const mean = this.spectra.meanOf(this.spectra.hold(rest), from, to);
       if (!mean) return null;
       last = { samples: rest, from, to, mean };
       this.lastFolded = last;
@@ -336,12 +362,6 @@ function addArrival(found: CodeArrival[], arrival: CodeArrival): void {
   );
   if (!known) found.push(arrival);
   else known.gain += arrival.gain;
-}
-
-function meanPower(samples: Float32Array): number {
-  let power = 0;
-  for (let i = 0; i < samples.length; i++) power += samples[i] * samples[i];
-  return power / samples.length;
 }
 
 function clearAround(lags: Float32Array, at: number): void {

@@ -4,14 +4,7 @@ import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
 import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
-import {
-  type Code,
-  crossed,
-  OVER_DECOYS,
-  type PeriodSound,
-  type PeriodSpectra,
-  weightedPower,
-} from './spectra.ts';
+import { type Code, evenBin, OVER_DECOYS, type PeriodSound, type PeriodSpectra } from './spectra.ts';
 
 const { abs, floor, max, sqrt } = Math;
 
@@ -19,7 +12,7 @@ const { abs, floor, max, sqrt } = Math;
 const COARSE = 3;
 const COARSE_PERIOD = PERIOD / COARSE;
 /** The bin of 2.5 kHz, up to which periods are compared. */
-const COARSE_BIN = floor((2500 / READ_RATE) * PERIOD);
+const COARSE_BIN = evenBin((2500 / READ_RATE) * PERIOD);
 /** A period counts if the peak of its code is this many times the RMS of the correlation, … */
 const LEAST_HEIGHT = 6;
 /** … and it has this share of the highest one. */
@@ -80,8 +73,9 @@ export class ClockReader {
   private readonly spectra: PeriodSpectra;
   private readonly decoys: Code[];
   private readonly fft: RealFft;
-  private readonly low = new Float32Array(COARSE_PERIOD + 2);
-  private readonly lags = new Float32Array(COARSE_PERIOD);
+  /** Both in the memory of the loops. */
+  private readonly low: Float32Array;
+  private readonly lags: Float32Array;
   /** How loud the code of a source is on a channel: look up "channel source". */
   private readonly seen = new Map<string, number>();
 
@@ -90,6 +84,8 @@ export class ClockReader {
     this.spectra = spectra;
     this.decoys = decoys;
     this.fft = makeFft(COARSE_PERIOD);
+    this.low = spectra.newPeriod().subarray(0, COARSE_PERIOD);
+    this.lags = spectra.newPeriod().subarray(0, COARSE_PERIOD);
   }
 
   /**
@@ -185,7 +181,7 @@ export class ClockReader {
 
   /** The mean of all periods of a channel, by a clock; null where there is none. */
   private meanBy(samples: Float32Array, drift: number): PeriodSound | null {
-    return this.spectra.meanOf(drift === 0 ? samples : retimed(samples, 0, drift));
+    return this.spectra.meanOf(this.spectra.hold(drift === 0 ? samples : retimed(samples, 0, drift)));
   }
 
   private periodsOf(samples: Float32Array): PeriodSound[] {
@@ -218,20 +214,12 @@ export class ClockReader {
   }
 
   /** The highest peak of a code in a period. */
-  private coarsePeak({ sound, weights }: PeriodSound, { spectrum }: Code): Omit<Peak, 'at' | 'period'> {
-    const { low, lags } = this;
-    crossed(sound, spectrum, weights, COARSE_BIN, low, 0.5 / weightedPower(spectrum, weights, COARSE_BIN));
+  private coarsePeak(period: PeriodSound, code: Code): Omit<Peak, 'at' | 'period'> {
+    const { spectra, low, lags } = this;
+    spectra.cross(period, code, COARSE_BIN, low);
     this.fft.inverse(low, lags);
-    let at = 0;
-    let highest = 0;
-    let power = 0;
-    for (let i = 0; i < COARSE_PERIOD; i++) {
-      const squared = lags[i] * lags[i];
-      power += squared;
-      if (squared <= highest) continue;
-      highest = squared;
-      at = i;
-    }
+    const at = spectra.highest(lags);
+    const power = spectra.loops.dot(lags.byteOffset, lags.byteOffset, lags.length);
     const [before, here, after] = [-1, 0, 1].map((by) =>
       abs(lags[(at + by + COARSE_PERIOD) % COARSE_PERIOD]),
     );

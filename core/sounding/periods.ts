@@ -1,4 +1,5 @@
 import { SAMPLE_RATE } from '../audio/planes.ts';
+import type { Kernels } from '../kernels/kernels.ts';
 import { robustSpread } from '../measure/presence/correlate.ts';
 import { PERIOD_FRAMES } from './code.ts';
 
@@ -22,10 +23,16 @@ export function around(difference: number): number {
 
 /**
  * Takes the mean of all whole periods from one frame to another; of a whole recording, the part of a period that there is.
- * @param folded one period, overwritten; its first frame is where a period of the recording begins
+ * @param folded one period, overwritten; its first frame is where a period of the recording begins. It and the samples in the memory of the loops
  * @returns false where there is no whole period
  */
-export function fold(folded: Float32Array, samples: Float32Array, from: number, to: number): boolean {
+export function fold(
+  { addScaled }: Kernels['loops'],
+  folded: Float32Array,
+  samples: Float32Array,
+  from: number,
+  to: number,
+): boolean {
   folded.fill(0);
   const periods = max(from === 0 && to === samples.length ? 1 : 0, floor((to - from) / PERIOD));
   if (periods === 0) return false;
@@ -33,28 +40,15 @@ export function fold(folded: Float32Array, samples: Float32Array, from: number, 
   for (let first = from; first < end; ) {
     const at = first % PERIOD;
     const next = min(end, first + PERIOD - at);
-    addScaled(folded.subarray(at, at + next - first), samples.subarray(first, next), 1 / periods);
+    addScaled(addressOf(samples, first), 1 / periods, addressOf(folded, at), next - first);
     first = next;
   }
   return true;
 }
 
-/** Adds samples to others, each times a factor. */
-export function addScaled(to: Float32Array, samples: Float32Array, factor: number): void {
-  for (let i = 0; i < to.length; i++) to[i] += factor * samples[i];
-}
-
-/** The lag at which a correlation is highest, of either polarity. */
-export function highest(lags: Float32Array): number {
-  let best = 0;
-  let height = 0;
-  for (let i = 0; i < lags.length; i++) {
-    const here = abs(lags[i]);
-    if (here <= height) continue;
-    height = here;
-    best = i;
-  }
-  return best;
+/** The address of a value in the memory of the loops. */
+export function addressOf({ byteOffset, BYTES_PER_ELEMENT }: Float32Array, at: number): number {
+  return byteOffset + at * BYTES_PER_ELEMENT;
 }
 
 /** How many spreads of the correlation its value at a lag is high. */

@@ -3,7 +3,7 @@ import { ChannelReader, type ChannelReading, type CodeArrival } from './channel.
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';
-import { around, READ_RATE } from './periods.ts';
+import { around, PERIOD, READ_RATE } from './periods.ts';
 import { type Code, PeriodSpectra } from './spectra.ts';
 import type { Stretch } from './stretch.ts';
 
@@ -80,14 +80,17 @@ function readWith(
   sources: CodedSource[],
   onProgress: (share: number) => void,
 ): ReadSounding {
-  const spectra = new PeriodSpectra(makeFft);
+  const halver = new Halver(makeFft);
+  const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halver.halved(one.samples) }));
+  const spectra = new PeriodSpectra(makeFft, {
+    codes: 2 * sources.length + DECOYS,
+    frames: max(PERIOD, ...channels.map(({ samples }) => samples.length)),
+  });
   const codes = sources.flatMap(({ id, sides }, source) =>
     codeNames(id, sides).map((name, side) => ({ ...spectra.codeNamed(name, source), side })),
   );
   const decoys = Array.from({ length: DECOYS }, (_, i) => spectra.codeNamed(`nobody/${i}`, -1));
   const reader = new ChannelReader(spectra, codes, decoys);
-  const halver = new Halver(makeFft);
-  const channels = distinctChannels(tracks).map((one) => ({ ...one, samples: halver.halved(one.samples) }));
   const clocks = new ClockReader(makeFft, spectra, decoys);
   // A source whose clock cannot be read counts as running on the recorder's.
   const groups: ClockGroup[] = [{ drift: 0, sources: new Set(sources.keys()) }];

@@ -1,5 +1,6 @@
+import type { Kernels } from '../kernels/kernels.ts';
 import { REPETITIONS } from './code.ts';
-import { around, PERIOD } from './periods.ts';
+import { addressOf, around, PERIOD } from './periods.ts';
 
 const { abs, floor, max, min, round } = Math;
 
@@ -16,18 +17,24 @@ export interface Stretch {
 
 /**
  * Tells when a code sounds, of which one period begins at a lag. A code that is played from its start begins with a period.
- * @param period one period of the code, later by the fraction of the lag
+ * @param period one period of the code, later by the fraction of the lag; it and the samples in the memory of the loops
  */
-export function stretchAt(samples: Float32Array, period: Float32Array, lag: number): Stretch {
+export function stretchAt(
+  { dot }: Kernels['loops'],
+  samples: Float32Array,
+  period: Float32Array,
+  lag: number,
+): Stretch {
+  const whole = dot(period.byteOffset, period.byteOffset, PERIOD);
   const first = floor(lag) - PERIOD;
   const parts: { like: number; share: number }[] = [];
   for (let at = first; at < samples.length; at += PERIOD)
-    parts.push(likeness(samples, period, max(0, at) - first, first, min(samples.length, at + PERIOD)));
+    parts.push(likeness(dot, samples, period, at, whole));
   const sum = parts.reduce((total, { like }) => total + like, 0);
   const sign = sum < 0 ? -1 : 1;
-  const whole = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => (sign * like) / share);
+  const known = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => (sign * like) / share);
   // Of ten periods in twenty, a quarter are surely among those that sound.
-  const usual = whole.sort((a, b) => b - a)[floor(whole.length / 4)] ?? 0;
+  const usual = known.sort((a, b) => b - a)[floor(known.length / 4)] ?? 0;
   const over = (least: number) => parts.map(({ like, share }) => sign * like - least * usual * share);
   let { from, to } = strongestRun(over(0.5), parts.length);
   // It is played for so long, unless somebody lets it play again and again; then every period is as loud.
@@ -67,33 +74,23 @@ export function spanOf(
 }
 
 /**
- * How like a period a stretch of samples is: its least-squares gain times the share of a period's power that lies in the stretch.
- * @param offset the frame at which the stretch begins, counted from `first`, where a period begins
+ * How like a period the samples are, where it begins at a frame: its least-squares gain times the share of the period's power for which there are samples.
+ * @param whole that power
  */
 function likeness(
+  dot: Kernels['loops']['dot'],
   samples: Float32Array,
   period: Float32Array,
-  offset: number,
-  first: number,
-  to: number,
+  begins: number,
+  whole: number,
 ): { like: number; share: number } {
-  let like = 0;
-  let within = 0;
-  let at = offset % PERIOD;
-  for (let frame = first + offset; frame < to; frame++) {
-    like += samples[frame] * period[at];
-    within += period[at] * period[at];
-    at += 1;
-    if (at === PERIOD) at = 0;
-  }
-  const whole = powerOf(period);
-  return { like: like / whole, share: within / whole };
-}
-
-function powerOf(period: Float32Array): number {
-  let power = 0;
-  for (let i = 0; i < PERIOD; i++) power += period[i] * period[i];
-  return power;
+  const from = max(0, begins);
+  const count = min(samples.length, begins + PERIOD) - from;
+  const at = addressOf(period, from - begins);
+  return {
+    like: dot(addressOf(samples, from), at, count) / whole,
+    share: count === PERIOD ? 1 : dot(at, at, count) / whole,
+  };
 }
 
 /** The stretch of values with the greatest sum, of so many at most. */

@@ -79,7 +79,7 @@ export function addCapped(aAt: usize, cap: f32, outAt: usize, count: i32): void 
   const most = f32x4.splat(cap);
   const least = f32x4.splat(-cap);
   while (outAt < end) {
-    const capped = f32x4.max(f32x4.min(v128.load(aAt), most), least);
+    const capped = f32x4.pmax(f32x4.pmin(v128.load(aAt), most), least);
     v128.store(outAt, f32x4.add(v128.load(outAt), capped));
     aAt += FOUR;
     outAt += FOUR;
@@ -132,7 +132,7 @@ export function dot(aAt: usize, bAt: usize, count: i32): f64 {
 export function highest(at: usize, count: i32): f32 {
   const end = at + ((count & ~3) as usize) * FLOAT;
   let found = f32x4.splat(0);
-  for (; at < end; at += FOUR) found = f32x4.max(found, f32x4.abs(v128.load(at)));
+  for (; at < end; at += FOUR) found = f32x4.pmax(found, f32x4.abs(v128.load(at)));
   let most = highestOf(found);
   for (let i: usize = 0; i < ((count & 3) as usize) * FLOAT; i += FLOAT) most = max(most, abs(load<f32>(at + i)));
   return most;

@@ -8,6 +8,7 @@ export { addCapped, addProducts, addScaled, dot, highest, mean, multiply, placeO
 export { compress, filterPair, kWeight } from './filters';
 export { addPair, dealPairs, unpackPairs } from './pairs';
 export { halfway, peaksBetween } from './peaks';
+export { crossWeighted, fitOfCode, inversePowers, turnBins, weightedPower } from './sounding';
 export {
   addCrossSpectrum,
   bandPowers,

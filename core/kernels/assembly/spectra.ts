@@ -109,7 +109,7 @@ export function crossEveryThird(
 
 /** conj(a) · b of two complex bins. */
 @inline
-function crossed(aAt: usize, bAt: usize): v128 {
+export function crossed(aAt: usize, bAt: usize): v128 {
   const a = v128.load(aAt);
   const b = v128.load(bAt);
   const real = v128.shuffle<f32>(a, a, 0, 0, 2, 2);
@@ -196,7 +196,7 @@ function fiveAround(at: usize): v128 {
 
 /** The powers of two complex bins, each twice. */
 @inline
-function powersOf(bins: v128): v128 {
+export function powersOf(bins: v128): v128 {
   const squares = f32x4.mul(bins, bins);
   return f32x4.add(squares, v128.shuffle<f32>(squares, squares, 1, 0, 3, 2));
 }

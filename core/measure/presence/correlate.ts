@@ -1,3 +1,4 @@
+import quickselect from 'quickselect';
 import type { Kernels } from '../../kernels/kernels.ts';
 import type { RealFft } from '../fft.ts';
 import { KEPT_EVERY, lagTaps, lagWeight, TAPS_ASIDE } from './lagWindow.ts';
@@ -156,10 +157,11 @@ function peakAt(lags: Float32Array, best: number): Peak {
 /** Returns the spread of values around zero, from the median absolute deviation over an even sample of them. */
 export function robustSpread(values: Float32Array): number {
   const step = max(1, floor(values.length / 2001));
-  const sample = new Float32Array(floor(values.length / step));
+  const sample = new Array<number>(floor(values.length / step));
   for (let i = 0; i < sample.length; i++) sample[i] = abs(values[i * step]);
-  sample.sort();
-  return sample[floor(sample.length / 2)] * SPREAD_PER_MAD;
+  const middle = floor(sample.length / 2);
+  quickselect(sample, middle);
+  return sample[middle] * SPREAD_PER_MAD;
 }
 
 /** The fraction of a frame by which a parabola through three points has its vertex off the middle one. */
