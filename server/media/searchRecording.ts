@@ -12,7 +12,8 @@ import type { SurveyedSound } from './surveyRecording.ts';
 
 /** So much of a reference is looked at to tell whether it is a few tones (s). */
 const FEW_TONES_S = 300;
-const FEW_TONES_STEP_S = 20;
+/** The first of its stretches: most sounds show by then that they are more; each is twice as long as the one before. */
+const FIRST_STRETCH_S = 4;
 /** The fingerprints of so many files are held at a time. */
 const FILES_AT_ONCE = 32;
 /** A passage is listened to with so much before and after it (s). */
@@ -122,10 +123,11 @@ export async function isReferenceFewTones(path: string, reference: SurveyedSound
   const [source, track] = reference.path === null ? [path, reference.track] : [reference.path, 0];
   return withFft(async (makeFft) => {
     const meter = new FewTonesMeter(makeFft);
-    for (let fromS = 0; fromS < FEW_TONES_S && !meter.isMore; fromS += FEW_TONES_STEP_S) {
-      const samples = await monoOfStretch({ path: source, track, fromS, lengthS: FEW_TONES_STEP_S });
+    for (let fromS = 0, lengthS = FIRST_STRETCH_S; fromS < FEW_TONES_S && !meter.isMore; lengthS *= 2) {
+      const samples = await monoOfStretch({ path: source, track, fromS, lengthS });
       meter.add(samples);
-      if (samples.length < FEW_TONES_STEP_S * STEM_RATE) break;
+      if (samples.length < lengthS * STEM_RATE) break;
+      fromS += lengthS;
     }
     return meter.result();
   });
