@@ -87,6 +87,8 @@ class DiskTarget extends StreamTarget {
   private portion = new Uint8Array(PORTION_BYTES);
   private startsAt = 0;
   private filled = 0;
+  /** How long the file is so far. */
+  private endsAt = 0;
   /** What is to be written, in its order: later bytes may take the place of earlier ones. */
   private waiting: { data: Uint8Array<ArrayBuffer>; position: number }[] = [];
   /** Buffers that were written out, kept for reuse: allocating new ones would keep the garbage collector busy. */
@@ -101,17 +103,39 @@ class DiskTarget extends StreamTarget {
   _start(): void {}
 
   _write(data: Uint8Array, position: number): void {
-    if (position !== this.startsAt + this.filled) {
+    const isEarlier = position + data.byteLength <= this.startsAt;
+    // What is filled in afterwards (the size of a part, once it is known) mostly lies in the buffer still.
+    if (isEarlier) this.waiting.push({ data: data.slice(), position });
+    else this.fill(data, position);
+  }
+
+  private fill(data: Uint8Array, position: number): void {
+    const isWithin = position >= this.startsAt && position <= this.startsAt + this.filled;
+    if (!isWithin && !this.leaveHole(position)) {
       this.endPortion();
       this.startsAt = position;
     }
+    this.endsAt = Math.max(this.endsAt, position + data.byteLength);
+    let at = position - this.startsAt;
     for (let from = 0; from < data.byteLength; ) {
-      const count = Math.min(data.byteLength - from, PORTION_BYTES - this.filled);
-      this.portion.set(count === data.byteLength ? data : data.subarray(from, from + count), this.filled);
-      this.filled += count;
+      const count = Math.min(data.byteLength - from, PORTION_BYTES - at);
+      this.portion.set(count === data.byteLength ? data : data.subarray(from, from + count), at);
       from += count;
-      if (this.filled === PORTION_BYTES) this.endPortion();
+      at += count;
+      this.filled = Math.max(this.filled, at);
+      if (at < PORTION_BYTES) continue;
+      this.endPortion();
+      at = 0;
     }
+  }
+
+  /** Leaves bytes free that are filled in afterwards, at the end of the file and within the buffer; returns false where it is elsewhere. */
+  private leaveHole(position: number): boolean {
+    const from = this.startsAt + this.filled;
+    if (from < this.endsAt || position < from || position >= this.startsAt + PORTION_BYTES) return false;
+    this.portion.fill(0, this.filled, position - this.startsAt);
+    this.filled = position - this.startsAt;
+    return true;
   }
 
   async _flush(): Promise<void> {
