@@ -1,7 +1,7 @@
 import type { Stereo } from '../audio/planes.ts';
 import type { RealFft } from '../measure/fft.ts';
 
-const { cos, floor, PI, round, sin } = Math;
+const { cos, floor, max, min, PI, round, sin } = Math;
 
 /** Sounds are taken apart in frames of so many samples (43 ms at 48 kHz), each half a frame after the one before. */
 export const FRAME = 2048;
@@ -69,8 +69,8 @@ export function planeOf(fft: RealFft, spectra: Float32Array, samples: number): F
   for (let frame = 0; frame < frames; frame++) {
     fft.inverse(spectra.subarray(frame * ROW, (frame + 1) * ROW), part);
     const from = (frame - 1) * HOP;
-    for (let i = Math.max(0, -from); i < FRAME && from + i < samples; i++)
-      plane[from + i] += (part[i] * WINDOW[i]) / FRAME;
+    const end = min(FRAME, samples - from);
+    for (let i = max(0, -from); i < end; i++) plane[from + i] += (part[i] * WINDOW[i]) / FRAME;
   }
   return plane;
 }
@@ -81,15 +81,26 @@ export function middleAndSide([left, right]: Stereo): Stereo {
 }
 
 function cut(plane: Float32Array, from: number, into: Float32Array): void {
-  for (let i = 0; i < FRAME; i++) into[i] = (plane[from + i] ?? 0) * WINDOW[i];
+  const first = min(FRAME, max(0, -from));
+  const end = max(first, min(FRAME, plane.length - from));
+  into.fill(0, 0, first);
+  into.fill(0, end);
+  for (let i = first; i < end; i++) into[i] = plane[from + i] * WINDOW[i];
 }
 
-/** Delays a spectrum by a part of a sample. */
+/** Delays a spectrum by a part of a sample: the turn of each bin comes from that of the one before. */
 function turn(spectrum: Float32Array, late: number): void {
+  if (late === 0) return;
+  const angle = (-2 * PI * late) / FRAME;
+  const [byRe, byIm] = [cos(angle), sin(angle)];
+  let [turnRe, turnIm] = [byRe, byIm];
   for (let bin = 1; bin < BINS; bin++) {
-    const angle = (-2 * PI * bin * late) / FRAME;
-    const [re, im] = [spectrum[2 * bin], spectrum[2 * bin + 1]];
-    spectrum[2 * bin] = re * cos(angle) - im * sin(angle);
-    spectrum[2 * bin + 1] = re * sin(angle) + im * cos(angle);
+    const re = spectrum[2 * bin];
+    const im = spectrum[2 * bin + 1];
+    spectrum[2 * bin] = re * turnRe - im * turnIm;
+    spectrum[2 * bin + 1] = re * turnIm + im * turnRe;
+    const next = turnRe * byRe - turnIm * byIm;
+    turnIm = turnRe * byIm + turnIm * byRe;
+    turnRe = next;
   }
 }

@@ -1,5 +1,5 @@
 import type { Stereo } from '../audio/planes.ts';
-import type { MakeFft, RealFft } from '../measure/fft.ts';
+import type { MakeFft } from '../measure/fft.ts';
 import { leftOver } from './follow.ts';
 import {
   alignedSpectra,
@@ -77,12 +77,15 @@ export function subtract(
     const samples = mix[0].length;
     const frames = framesOver(samples);
     const ours = mix.map((plane) => spectraOf(fft, plane));
+    const [left, right] = ours.map(powerOf);
+    const louder = ours[left >= right ? 0 : 1];
     const parts = middleAndSide(reference);
     const lag = { ...first };
     let theirs: Float32Array[] = [];
     for (let round = 0; round <= LAG_ROUNDS; round++) {
       theirs = parts.map((plane) => alignedSpectra(fft, plane, margin, frames, lag));
-      const off = round < LAG_ROUNDS ? lagLeft(fft, ours, theirs) : null;
+      // How the middle of the sound still lies off in the louder side of the mix.
+      const off = round < LAG_ROUNDS ? leftOver(fft, louder, theirs[0]) : null;
       if (!off) continue;
       lag.atStart += off.atStart;
       lag.perSample += off.perSample;
@@ -90,21 +93,21 @@ export function subtract(
     const fit = new Fit(ours, theirs, frames);
     for (let round = 0; round < ROUNDS; round++) fit.improve();
     const { took, wrong } = fit.powers();
-    const [left, right] = fit.predicted().map((spectra) => planeOf(fft, spectra, samples));
+    const taken = fit.predicted().map((spectra) => planeOf(fft, spectra, samples));
     // What is hardly told from nothing is left alone.
     const isKnown = took > wrong * 10 ** (LEAST_DOWN_DB / 10);
     return isKnown
-      ? { taken: [left, right], took, wrong, lag }
+      ? { taken: [taken[0], taken[1]], took, wrong, lag }
       : { taken: [new Float32Array(samples), new Float32Array(samples)], took: 0, wrong: 0, lag };
   } finally {
     fft.close();
   }
 }
 
-/** How the middle of the sound still lies off in the louder side of the mix. */
-function lagLeft(fft: RealFft, ours: Float32Array[], theirs: Float32Array[]): LagLine | null {
-  const loudness = ours.map((spectra) => spectra.reduce((sum, value) => sum + value * value, 0));
-  return leftOver(fft, ours[loudness[0] >= loudness[1] ? 0 : 1], theirs[0]);
+function powerOf(spectra: Float32Array): number {
+  let power = 0;
+  for (let i = 0; i < spectra.length; i++) power += spectra[i] * spectra[i];
+  return power;
 }
 
 /** Finds colour and level of a sound in a mix. */
@@ -174,7 +177,7 @@ class Fit {
     const { ours, whole, level, weights, frames } = this;
     const rest = new Float64Array(BINS + 1);
     let mean = 0;
-    for (const spectra of ours) for (const value of spectra) mean += value * value;
+    for (const spectra of ours) mean += powerOf(spectra);
     mean /= frames * BINS;
     for (let frame = 0; frame < frames; frame++) {
       const gain = level[frame];
