@@ -3,6 +3,7 @@ import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny'
 import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
+import { refuseSeveral } from '../media/oneRecording.ts';
 import { copyAll, MorePacketsError, type PacketCount, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
@@ -30,6 +31,7 @@ export async function remux(
   onProgress: (share: number) => void = () => {},
 ): Promise<Remuxed> {
   try {
+    await refuseSeveral(path);
     return await orDamaged(path, () =>
       write(path, outPath, isIndexed(outPath) ? 'reckoned' : 'not needed', onProgress),
     );

@@ -14,6 +14,7 @@ import { endsAtShortRest } from './inputGuard.ts';
 import { type Decoded, inTime } from './inTime.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
+import { refuseSeveral } from './oneRecording.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
 
@@ -71,6 +72,7 @@ export class AudioFile {
       throw new MediaError('unreadable', `${name} is no file (a folder, a pipe or a device). Choose a file.`);
     if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes). Export it again.`);
     if (!options.allowCut) await refuseCutWav(path, name, info.size);
+    await refuseSeveral(path);
     const source = new FilePathSource(path, { maxCacheSize: CACHE_BYTES });
     const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
     try {

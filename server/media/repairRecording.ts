@@ -6,6 +6,7 @@ import { beginFile } from './containers.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
+import { secondRecordingAt } from './oneRecording.ts';
 import { copyAll, TrackCopy } from './trackCopy.ts';
 
 export interface Repaired {
@@ -26,13 +27,15 @@ export async function repairRecording(
 ): Promise<Repaired> {
   prepareMediaLibrary();
   const name = basename(path);
+  const info = await stat(path).catch(() => null);
+  if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
+  if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes); there is nothing to save.`);
+  const second = await secondRecordingAt(path);
+  const whole = new FilePathSource(path);
+  const source = second === null ? whole : whole.slice(0, second);
   const file = await beginFile(outPath, path);
-  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
   try {
-    const info = await stat(path).catch(() => null);
-    if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
-    if (info.size === 0)
-      throw new MediaError('empty', `${name} is empty (0 bytes); there is nothing to save.`);
     const tracks = await input.getTracks().catch(() => []);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
     const usable = copies.filter((copy) => copy !== null);
@@ -48,9 +51,12 @@ export async function repairRecording(
     await file.finish(usable.map(({ name }) => name));
     return {
       tracks: await Promise.all(usable.map(savedOf)),
-      left: tracks.flatMap((track, at) =>
-        copies[at] ? [] : [`${track.type} track ${track.number}: its sound or picture cannot be read`],
-      ),
+      left: [
+        ...tracks.flatMap((track, at) =>
+          copies[at] ? [] : [`${track.type} track ${track.number}: its sound or picture cannot be read`],
+        ),
+        ...(second === null ? [] : ['what lies behind the first recording: another one begins there']),
+      ],
     };
   } finally {
     input.dispose();

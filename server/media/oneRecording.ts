@@ -1,0 +1,140 @@
+import { type FileHandle, open } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { MediaError } from './mediaError.ts';
+
+/** The end of a file's first recording is looked for by what begins the next one of its kind. */
+const RIFF = ['RIFF', 'RF64'];
+const MATROSKA = 0x1a45dfa3;
+const SEGMENT = 0x18538067;
+/** Sizes of Matroska elements that are not known yet have all bits set, in one byte or in eight. */
+const UNKNOWN_SIZES = [0x7f, 2 ** 56 - 1];
+/** Ogg's pages: what is in front of their list of lengths (bytes), and the mark of one that begins a stream. */
+const PAGE_BYTES = 27;
+const BEGINS = 2;
+const PORTION_BYTES = 1 << 18;
+/** What is known of files, by their path, size and time; so many of them. */
+const MOST_KNOWN = 1_000;
+const known = new Map<string, number | null>();
+
+/**
+ * Tells where a second recording begins in a file that holds several, one behind the other (a stream that was saved on and on, or files that were
+ * joined as they were): readers stop at the end of the first, or mix them up. (RIFF, RF64, MP4 with one index, Matroska, Ogg. MP3 and AAC run on,
+ * so that all of it is read.)
+ * @returns bytes from the start of the file; null where it holds one recording
+ */
+export async function secondRecordingAt(path: string): Promise<number | null> {
+  const handle = await open(path, 'r');
+  try {
+    const { size, mtimeMs } = await handle.stat();
+    const key = `${size} ${mtimeMs} ${path}`;
+    const before = known.get(key);
+    if (before !== undefined) return before;
+    const found = await secondIn(new Bytes(handle, size));
+    if (known.size >= MOST_KNOWN) known.clear();
+    known.set(key, found);
+    return found;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** @throws {MediaError} where a file holds several recordings, one behind the other */
+export async function refuseSeveral(path: string): Promise<void> {
+  if ((await secondRecordingAt(path)) !== null)
+    throw new MediaError(
+      'unsupported',
+      `${basename(path)} holds more than one recording, one behind the other, and only the first of them could be read. Cut it into one file for each (northfen repair writes the first), or export it again as one.`,
+    );
+}
+
+async function secondIn(bytes: Bytes): Promise<number | null> {
+  const start = await bytes.at(0, 12);
+  if (start.length < 12) return null;
+  const name = start.toString('latin1', 0, 4);
+  if (RIFF.includes(name)) return secondRiff(bytes, start);
+  if (start.toString('latin1', 4, 8) === 'ftyp') return secondMp4(bytes);
+  if (start.readUInt32BE(0) === MATROSKA) return secondMatroska(bytes);
+  return name === 'OggS' ? secondOgg(bytes) : null;
+}
+
+async function secondRiff(bytes: Bytes, start: Buffer): Promise<number | null> {
+  const ds64 = await bytes.at(12, 16);
+  const isLarge = start.toString('latin1', 0, 4) === 'RF64' && ds64.toString('latin1', 0, 4) === 'ds64';
+  const length = isLarge && ds64.length === 16 ? Number(ds64.readBigUInt64LE(8)) : start.readUInt32LE(4);
+  const end = 8 + length + (length % 2);
+  const next = await bytes.at(end, 12);
+  const isAnother = RIFF.includes(next.toString('latin1', 0, 4)) && next.toString('latin1', 8, 12) === 'WAVE';
+  return isAnother ? end : null;
+}
+
+/** Of a file in fragments there are too many boxes to look at. */
+async function secondMp4(bytes: Bytes): Promise<number | null> {
+  for (let at = 0; ; ) {
+    const box = await bytes.at(at, 16);
+    if (box.length < 16) return null;
+    const type = box.toString('latin1', 4, 8);
+    if (type === 'ftyp' && at > 0) return at;
+    const short = box.readUInt32BE(0);
+    const length = short === 1 ? Number(box.readBigUInt64BE(8)) : short;
+    if (type === 'moof' || length < 8) return null;
+    at += length;
+  }
+}
+
+async function secondMatroska(bytes: Bytes): Promise<number | null> {
+  let at = 0;
+  for (let element = 0; element < 8; element++) {
+    const head = await bytes.at(at, 12);
+    if (head.length < 12) return null;
+    const id = head.readUInt32BE(0);
+    if (element > 0 && id === MATROSKA) return at;
+    const idBytes = id === MATROSKA || id === SEGMENT ? 4 : Math.clz32(head[0]) - 23;
+    const sizeBytes = Math.clz32(head[idBytes]) - 23;
+    if (idBytes > 4 || sizeBytes > 8) return null;
+    const size = head.subarray(idBytes + 1, idBytes + sizeBytes);
+    const length = size.reduce((sum, byte) => sum * 256 + byte, head[idBytes] & (0xff >> sizeBytes));
+    if (UNKNOWN_SIZES.includes(length)) return null;
+    at += idBytes + sizeBytes + length;
+  }
+  return null;
+}
+
+/** All streams of a recording begin before any of them goes on. */
+async function secondOgg(bytes: Bytes): Promise<number | null> {
+  let isUnderWay = false;
+  for (let at = 0; ; ) {
+    const page = await bytes.at(at, PAGE_BYTES + 255);
+    if (page.length < PAGE_BYTES || page.toString('latin1', 0, 4) !== 'OggS') return null;
+    const begins = (page[5] & BEGINS) !== 0;
+    if (begins && isUnderWay) return at;
+    isUnderWay ||= !begins;
+    const lengths = page.subarray(PAGE_BYTES, PAGE_BYTES + page[26]);
+    at += PAGE_BYTES + page[26] + lengths.reduce((sum, length) => sum + length, 0);
+  }
+}
+
+/** Reads a file here and there, a portion at a time. */
+class Bytes {
+  private readonly handle: FileHandle;
+  private readonly size: number;
+  private portion = Buffer.alloc(0);
+  private startsAt = 0;
+
+  constructor(handle: FileHandle, size: number) {
+    this.handle = handle;
+    this.size = size;
+  }
+
+  /** So many bytes, or as many as there are. */
+  async at(from: number, count: number): Promise<Buffer> {
+    if (!(from >= 0 && from < this.size)) return Buffer.alloc(0);
+    const end = Math.min(this.size, from + count);
+    if (from < this.startsAt || end > this.startsAt + this.portion.length) {
+      const wanted = Math.min(PORTION_BYTES, this.size - from);
+      const { buffer, bytesRead } = await this.handle.read(Buffer.alloc(wanted), 0, wanted, from);
+      this.portion = buffer.subarray(0, bytesRead);
+      this.startsAt = from;
+    }
+    return this.portion.subarray(from - this.startsAt, end - this.startsAt);
+  }
+}
