@@ -43,7 +43,10 @@ module.exports = {
       name: 'core-packages',
       severity: 'error',
       from: { path: '^core/', pathNot: '(\\.test\\.ts$|^core/testing/)' },
-      to: { path: 'node_modules', pathNot: 'node_modules/(zod|quickselect|@echogarden/(pffft|rnnoise)-wasm)/' },
+      to: {
+        path: 'node_modules',
+        pathNot: 'node_modules/(zod|quickselect|@echogarden/(pffft|rnnoise)-wasm)/',
+      },
     },
     {
       name: 'web-does-not-use-server',

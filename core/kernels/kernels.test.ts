@@ -85,6 +85,39 @@ describe('loops over floats do what the sums say', () => {
     }
   });
 
+  test.each([1, 9, 20])('a sound read between its samples, at %i places', (count) => {
+    const [phases, taps, start, step] = [4, 8, 5.3, 1.7];
+    const table = kernels.copyOf(noise(4, (phases + 1) * taps));
+    const out = kernels.floats(COUNT);
+    const [sound, weights] = [a, table].map(({ byteOffset }) => byteOffset);
+    loops.interpolate(
+      sound,
+      100,
+      start + 100 - 3 * step,
+      step,
+      3,
+      count,
+      weights,
+      phases,
+      taps,
+      out.byteOffset,
+    );
+    const expected = Array.from({ length: COUNT }, (_, i) => {
+      if (i >= count) return 0;
+      const place = start + i * step;
+      const within = (place - Math.floor(place)) * phases;
+      const phase = Math.floor(within);
+      const by = (row: number) => {
+        let sum = 0;
+        for (let tap = 0; tap < taps; tap++)
+          sum += table[row * taps + tap] * a[Math.floor(place) - taps / 2 + 1 + tap];
+        return sum;
+      };
+      return by(phase) + (within - phase) * (by(phase + 1) - by(phase));
+    });
+    expect(apart(out, expected)).toBeLessThan(1e-6);
+  });
+
   test.each([32, 31, 2])('the peaks between %i pairs of samples, of two filters', (count) => {
     const filters = kernels.copyOf(noise(3, 26));
     const out = kernels.floats(COUNT).fill(0.01);

@@ -27,6 +27,18 @@ interface Loops {
     sectionsAt: number,
     powersAt: number,
   ): void;
+  interpolate(
+    soundAt: number,
+    before: number,
+    start: number,
+    step: number,
+    first: number,
+    count: number,
+    tableAt: number,
+    phases: number,
+    taps: number,
+    outAt: number,
+  ): void;
   mean(aAt: number, bAt: number, outAt: number, count: number): void;
   addProducts(aAt: number, bAt: number, outAt: number, count: number): void;
   addCapped(aAt: number, cap: number, outAt: number, count: number): void;

@@ -1,5 +1,5 @@
-/** Two channels at once, in doubles: filters and the compressor. See index.ts for what all loops have in common. */
-import { FLOAT } from './shared';
+/** Filters and the compressor, for two channels at once in doubles, and a sound read between its samples. See index.ts for what all loops have in common. */
+import { FLOAT, FOUR, sumOf } from './shared';
 
 /** A decibel as a natural logarithm of amplitude. */
 const PER_DB: f64 = 0.11512925464970228;
@@ -124,4 +124,44 @@ function storeBoth(both: v128, leftAt: usize, rightAt: usize): void {
   const floats = f32x4.demote_f64x2_zero(both);
   v128.store_lane<u32>(leftAt, floats, 0);
   v128.store_lane<u32>(rightAt, floats, 1);
+}
+
+/**
+ * Reads a sound at places that need not be whole: for each value from number `first` on at `start + number · step`, counted from a frame that lies `before`
+ * frames earlier than `soundAt`. A place is read by the weights of the phase before it and of the one after, blended; `tableAt` holds the weights of each of
+ * so many phases and of one more, `taps` each (a count that four divides), of which the first belongs to the sample `taps` / 2 − 1 before the place.
+ */
+export function interpolate(
+  soundAt: usize,
+  before: f64,
+  start: f64,
+  step: f64,
+  first: f64,
+  count: i32,
+  tableAt: usize,
+  phases: i32,
+  taps: i32,
+  outAt: usize,
+): void {
+  const row = (taps as usize) * FLOAT;
+  for (let i = 0; i < count; i++) {
+    // The same to the last bit wherever the sound begins that is held.
+    const place = start + (first + (i as f64)) * step - before;
+    const whole = Math.floor(place);
+    const within = (place - whole) * (phases as f64);
+    const phase = Math.floor(within);
+    const share = (within - phase) as f32;
+    const from = soundAt + ((whole as i32) - taps / 2 + 1) * (FLOAT as i32);
+    const weights = tableAt + (phase as usize) * row;
+    let here = f32x4.splat(0);
+    let next = f32x4.splat(0);
+    for (let tap: usize = 0; tap < row; tap += FOUR) {
+      const samples = v128.load(from + tap);
+      here = f32x4.add(here, f32x4.mul(samples, v128.load(weights + tap)));
+      next = f32x4.add(next, f32x4.mul(samples, v128.load(weights + row + tap)));
+    }
+    const before = sumOf(here);
+    store<f32>(outAt, (before + (share as f64) * (sumOf(next) - before)) as f32);
+    outAt += FLOAT;
+  }
 }
