@@ -64,6 +64,13 @@ describe.each(kinds)('%s', (name) => {
   });
 });
 
+test('a file of nothing but small parts is given up on', async () => {
+  const box = (type: string) => Buffer.from(`\0\0\0\x08${type}`, 'latin1');
+  const small = new Array<Buffer>(20_000).fill(box('free'));
+  const boxes = Buffer.concat([box('ftyp'), ...small, readFileSync(file('sound.mp4'))]);
+  expect(await secondRecordingAt(joined('boxes.mp4', [boxes]))).toBeNull();
+});
+
 test('a file that changes is looked at again; junk and short files are nobody’s second recording', async () => {
   const whole = readFileSync(file('sound.wav'));
   const path = joined('grows.wav', [whole]);

@@ -12,6 +12,9 @@ const UNKNOWN_SIZES = [0x7f, 2 ** 56 - 1];
 const PAGE_BYTES = 27;
 const BEGINS = 2;
 const PORTION_BYTES = 1 << 18;
+/** No file that was written in earnest has more parts to look at: ten hours of Ogg have some 150,000 pages. */
+const MOST_BOXES = 10_000;
+const MOST_PAGES = 1_000_000;
 /** What is known of files, by their path, size and time; so many of them. */
 const MOST_KNOWN = 1_000;
 const known = new Map<string, number | null>();
@@ -69,7 +72,7 @@ async function secondRiff(bytes: Bytes, start: Buffer): Promise<number | null> {
 
 /** Of a file in fragments there are too many boxes to look at. */
 async function secondMp4(bytes: Bytes): Promise<number | null> {
-  for (let at = 0; ; ) {
+  for (let at = 0, boxes = 0; boxes < MOST_BOXES; boxes++) {
     const box = await bytes.at(at, 16);
     if (box.length < 16) return null;
     const type = box.toString('latin1', 4, 8);
@@ -79,6 +82,7 @@ async function secondMp4(bytes: Bytes): Promise<number | null> {
     if (type === 'moof' || length < 8) return null;
     at += length;
   }
+  return null;
 }
 
 async function secondMatroska(bytes: Bytes): Promise<number | null> {
@@ -102,7 +106,7 @@ async function secondMatroska(bytes: Bytes): Promise<number | null> {
 /** All streams of a recording begin before any of them goes on. */
 async function secondOgg(bytes: Bytes): Promise<number | null> {
   let isUnderWay = false;
-  for (let at = 0; ; ) {
+  for (let at = 0, pages = 0; pages < MOST_PAGES; pages++) {
     const page = await bytes.at(at, PAGE_BYTES + 255);
     if (page.length < PAGE_BYTES || page.toString('latin1', 0, 4) !== 'OggS') return null;
     const begins = (page[5] & BEGINS) !== 0;
@@ -111,6 +115,7 @@ async function secondOgg(bytes: Bytes): Promise<number | null> {
     const lengths = page.subarray(PAGE_BYTES, PAGE_BYTES + page[26]);
     at += PAGE_BYTES + page[26] + lengths.reduce((sum, length) => sum + length, 0);
   }
+  return null;
 }
 
 /** Reads a file here and there, a portion at a time. */
