@@ -93,7 +93,7 @@ export class PeriodSpectra {
     return { name, source, spectrum };
   }
 
-  /** Values for a few periods, in the memory of the loops. */
+  /** Room for one period, in the memory of the loops. */
   newPeriod(): Float32Array {
     return this.kernels.floats(PERIOD);
   }
