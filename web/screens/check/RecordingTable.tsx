@@ -121,10 +121,16 @@ function Line({ line, setupId }: { line: RecordingLine; setupId: string | null }
             {name}
           </span>
         )}
-        <span className="block truncate text-xs text-soft">
-          {path === null ? 'uploaded' : folder ? `media folder, ${folder}` : 'media folder'}
-          {check?.trackCount ? ` · ${countText(check.trackCount, 'track')}` : ''}
-        </span>
+        {check?.state === 'failed' && check.message ? (
+          <span className="block truncate text-xs text-clay" title={check.message}>
+            {check.message}
+          </span>
+        ) : (
+          <span className="block truncate text-xs text-soft">
+            {path === null ? 'uploaded' : folder ? `media folder, ${folder}` : 'media folder'}
+            {check?.trackCount ? ` · ${countText(check.trackCount, 'track')}` : ''}
+          </span>
+        )}
       </Cell>
       <Cell className={cells[1]}>{durationS === null ? '–' : formatClock(durationS)}</Cell>
       <Cell className={cells[2]}>{formatBytes(bytes)}</Cell>
