@@ -7,7 +7,6 @@ import { noise } from '../core/testing/tones.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
 import { commandPrints } from '../server/settings.ts';
 import { testFolder } from '../server/testing.ts';
-
 import { main } from './main.ts';
 import { catchPrinted, printed } from './testing.ts';
 

@@ -60,7 +60,8 @@ test('a file that is no recording is refused in words; the list is found in, sor
   await page.getByLabel('Recordings to check').setInputFiles(text);
   const row = page.getByRole('row').filter({ hasText: 'notes.mkv' });
   await expect(row).toContainText('failed', { timeout: 60_000 });
-  await expect(row).toContainText('notes.mkv is not an audio file that Northfen can read');
+  await expect(row).toContainText('is not an audio file that Northfen can read');
+  await expect(row.getByRole('button')).toHaveText('Try again');
   await page.getByRole('link', { name: 'notes.mkv', exact: true }).click();
   await expect(page.getByRole('alert')).toContainText(
     'notes.mkv is not an audio file that Northfen can read',

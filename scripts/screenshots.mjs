@@ -70,6 +70,8 @@ await page.setViewportSize({ width: 1280, height: 800 });
 await take('regatta-evening');
 await picture('takes');
 await page.goto('/recordings');
+await page.getByRole('button', { name: 'Add run 11.mkv' }).click();
+await page.getByText(/^is not an audio file/).waitFor({ timeout: 60_000 });
 await page.getByRole('button', { name: 'Date' }).click();
 await picture('recordings');
 await page.getByRole('link', { name: 'Lock & Paddle, the evening.mkv', exact: true }).click();

@@ -205,7 +205,7 @@ describe('reading a recording of codes', () => {
     cells.forEach(({ gainDb }, at) => {
       expect(Math.abs(gainDb - rows[at][3])).toBeLessThan(0.5);
     });
-  }, 120_000);
+  }, 60_000);
 
   test('tells polarity, and two copies 3 ms apart', async () => {
     const copies = recorded(

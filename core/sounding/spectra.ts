@@ -43,7 +43,7 @@ export interface SpectraSize {
   frames: number;
 }
 
-/** Values at the bins of a period in the memory of the loops, and from the lowest bin of a code on. */
+/** Where the spectrum of a period and its weights lie in the memory of the loops: the addresses of the lowest bin that codes have. */
 interface BinsAt {
   sound: number;
   weights: number;
@@ -216,12 +216,12 @@ export class PeriodSpectra {
   }
 }
 
-/** The loops take bins by twos. */
+/** Rounds down to an even number: the loops take two bins at a time. */
 export function evenBin(bin: number): number {
   return 2 * floor(bin / 2);
 }
 
-/** The address of the lowest bin of a code, of which each has so many values. */
+/** The address of the lowest bin that codes have; each bin has so many values. */
 function lowestOf({ byteOffset, BYTES_PER_ELEMENT }: Float32Array, values: number): number {
   return byteOffset + values * LOW_BIN * BYTES_PER_ELEMENT;
 }

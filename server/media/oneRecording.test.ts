@@ -32,14 +32,14 @@ beforeAll(() => {
     spawnSync('ffmpeg', ['-v', 'error', '-y', ...from, ...options, file(name)]);
 });
 
-/** Writes files one behind the other. */
+/** Writes files one after the other. */
 function joined(name: string, parts: Buffer[]): string {
   writeFileSync(file(name), Buffer.concat(parts));
   return file(name);
 }
 
 describe.each(kinds)('%s', (name) => {
-  test('by itself, cut short or with zeros behind it, is one recording', async () => {
+  test('by itself, cut short or with zeros after it, is one recording', async () => {
     const whole = readFileSync(file(name));
     for (const one of [
       whole,
@@ -49,14 +49,14 @@ describe.each(kinds)('%s', (name) => {
       expect(await secondRecordingAt(joined(`one-${name}`, [one]))).toBeNull();
   });
 
-  test('with another behind it is refused, and repair writes the first and says so', async () => {
+  test('with another after it is refused, and repair writes the first and says so', async () => {
     const whole = readFileSync(file(name));
     const path = joined(`two-${name}`, [whole, whole]);
     expect(await secondRecordingAt(path)).toBe(whole.length);
-    await expect(AudioFile.open(path, { allowCut: true })).rejects.toThrow('one behind the other');
-    await expect(refuseSeveral(path)).rejects.toThrow('Cut it into one file for each');
+    await expect(AudioFile.open(path, { allowCut: true })).rejects.toThrow('one after the other');
+    await expect(refuseSeveral(path)).rejects.toThrow('Repair it to get the first');
     const { tracks, left } = await repairRecording(path, file(`first-${name}.mkv`));
-    expect(left).toEqual(['what lies behind the first recording: another one begins there']);
+    expect(left).toEqual(['everything after the first recording, where another one begins']);
     for (const { savedS } of tracks) expect(Math.abs(savedS - 3)).toBeLessThan(0.2);
     const { tracks: alone } = await inspectMedia(file(name));
     const { tracks: saved } = await inspectMedia(file(`first-${name}.mkv`));

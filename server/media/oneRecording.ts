@@ -2,7 +2,7 @@ import { type FileHandle, open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { MediaError } from './mediaError.ts';
 
-/** The end of a file's first recording is looked for by what begins the next one of its kind. */
+/** What a WAV file begins with. */
 const RIFF = ['RIFF', 'RF64'];
 const MATROSKA = 0x1a45dfa3;
 const SEGMENT = 0x18538067;
@@ -12,15 +12,15 @@ const UNKNOWN_SIZES = [0x7f, 2 ** 56 - 1];
 const PAGE_BYTES = 27;
 const BEGINS = 2;
 const PORTION_BYTES = 1 << 18;
-/** No file that was written in earnest has more parts to look at: ten hours of Ogg have some 150,000 pages. */
+/** Real files have fewer parts than this to look at (ten hours of Ogg have some 150,000 pages); only damaged ones have more. */
 const MOST_BOXES = 10_000;
 const MOST_PAGES = 1_000_000;
-/** What is known of files, by their path, size and time; so many of them. */
+/** Where the second recording begins in files that were looked at, by size, time and path; of so many files. */
 const MOST_KNOWN = 1_000;
 const known = new Map<string, number | null>();
 
 /**
- * Tells where a second recording begins in a file that holds several, one behind the other (a stream that was saved on and on, or files that were
+ * Tells where a second recording begins in a file that holds several, one after the other (a stream that was saved on and on, or files that were
  * joined as they were): readers stop at the end of the first, or mix them up. (RIFF, RF64, MP4 with one index, Matroska, Ogg. MP3 and AAC run on,
  * so that all of it is read.)
  * @returns bytes from the start of the file; null where it holds one recording
@@ -41,12 +41,12 @@ export async function secondRecordingAt(path: string): Promise<number | null> {
   }
 }
 
-/** @throws {MediaError} where a file holds several recordings, one behind the other */
+/** @throws {MediaError} where a file holds several recordings, one after the other */
 export async function refuseSeveral(path: string): Promise<void> {
   if ((await secondRecordingAt(path)) !== null)
     throw new MediaError(
       'unsupported',
-      `${basename(path)} holds more than one recording, one behind the other, and only the first of them could be read. Cut it into one file for each (northfen repair writes the first), or export it again as one.`,
+      `${basename(path)} holds several recordings, one after the other, and only the first could be read. Repair it to get the first as a file of its own, or export each of them as one.`,
     );
 }
 
@@ -70,7 +70,7 @@ async function secondRiff(bytes: Bytes, start: Buffer): Promise<number | null> {
   return isAnother ? end : null;
 }
 
-/** Of a file in fragments there are too many boxes to look at. */
+/** A file in fragments is not looked through: it has too many boxes. */
 async function secondMp4(bytes: Bytes): Promise<number | null> {
   for (let at = 0, boxes = 0; boxes < MOST_BOXES; boxes++) {
     const box = await bytes.at(at, 16);

@@ -55,7 +55,7 @@ export async function repairRecording(
         ...tracks.flatMap((track, at) =>
           copies[at] ? [] : [`${track.type} track ${track.number}: its sound or picture cannot be read`],
         ),
-        ...(second === null ? [] : ['what lies behind the first recording: another one begins there']),
+        ...(second === null ? [] : ['everything after the first recording, where another one begins']),
       ],
     };
   } finally {

@@ -123,7 +123,7 @@ function Line({ line, setupId }: { line: RecordingLine; setupId: string | null }
         )}
         {check?.state === 'failed' && check.message ? (
           <span className="block truncate text-xs text-clay" title={check.message}>
-            {check.message}
+            {check.message.startsWith(`${name} `) ? check.message.slice(name.length + 1) : check.message}
           </span>
         ) : (
           <span className="block truncate text-xs text-soft">
@@ -180,12 +180,14 @@ function Action({ line: { check, path, name }, setupId }: { line: RecordingLine;
         Stop
       </Button>
     );
-  if (check.state === 'stopped' || check.state === 'failed')
+  if (check.state === 'stopped' || check.state === 'failed') {
+    const words = check.state === 'failed' ? 'Try again' : 'Go on';
     return (
-      <Button aria-label={`Go on with ${name}`} onClick={() => run(goOnChecking(check.id))}>
-        Go on
+      <Button aria-label={`${words} with ${name}`} onClick={() => run(goOnChecking(check.id))}>
+        {words}
       </Button>
     );
+  }
   return (
     <Link
       to={`/recordings/${check.id}`}
