@@ -37,6 +37,8 @@ const CODECS: Readonly<Record<string, AVCodecID>> = {
 };
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
+/** The package copies no more planes of a frame together; it would read past them. */
+const MOST_COPIED_PLANES = 8;
 
 /** What a decoder is told of a track. */
 export interface PacketDecoderOptions {
@@ -118,36 +120,44 @@ export class PacketDecoder {
     const { frame, channels } = this;
     this.rate ??= frame.sampleRate;
     const frames = frame.nbSamples;
-    const data = frame.extendedData ?? frame.data;
-    if (frame.channels !== channels || frame.sampleRate !== this.rate || frames > MOST_PACKET_FRAMES || !data)
+    if (frame.channels !== channels || frame.sampleRate !== this.rate || frames > MOST_PACKET_FRAMES)
       throw new Error('the sound changes its channels or its rate, or claims too many frames');
     switch (frame.format) {
       case AV_SAMPLE_FMT_FLTP:
-        return data.slice(0, channels).map((plane) => floatsOf(plane, frames).slice());
+        return this.split(4 * frames).map((plane) => floatsOf(plane, frames));
       case AV_SAMPLE_FMT_S16P:
-        return data.slice(0, channels).map((plane) => unpackPcm('pcm-s16', part(plane, 2 * frames), 1)[0]);
+        return this.split(2 * frames).map((plane) => unpackPcm('pcm-s16', plane, 1)[0]);
       case AV_SAMPLE_FMT_S32P:
-        return data.slice(0, channels).map((plane) => unpackPcm('pcm-s32', part(plane, 4 * frames), 1)[0]);
+        return this.split(4 * frames).map((plane) => unpackPcm('pcm-s32', plane, 1)[0]);
       case AV_SAMPLE_FMT_FLT:
-        return unpackPcm('pcm-f32', part(data[0], 4 * frames * channels), channels);
+        return unpackPcm('pcm-f32', part(frame.toBuffer(), 0, 4 * frames * channels), channels);
       case AV_SAMPLE_FMT_S16:
-        return unpackPcm('pcm-s16', part(data[0], 2 * frames * channels), channels);
+        return unpackPcm('pcm-s16', part(frame.toBuffer(), 0, 2 * frames * channels), channels);
       case AV_SAMPLE_FMT_S32:
-        return unpackPcm('pcm-s32', part(data[0], 4 * frames * channels), channels);
+        return unpackPcm('pcm-s32', part(frame.toBuffer(), 0, 4 * frames * channels), channels);
       default:
         throw new Error('the sound is in a form that is not known');
     }
   }
+
+  /** A copy of the frame's planes, each of so many bytes. */
+  private split(bytes: number): Uint8Array[] {
+    const { frame, channels } = this;
+    if (channels > MOST_COPIED_PLANES)
+      return (frame.extendedData ?? []).slice(0, channels).map((plane) => part(plane, 0, bytes).slice());
+    // One copy of all: to be handed each plane where it lies takes the package far longer.
+    const data = frame.toBuffer();
+    return Array.from({ length: channels }, (_, channel) => part(data, channel * bytes, bytes));
+  }
 }
 
-/** The beginning of a plane. @throws where it is shorter than it says */
-function part(plane: Uint8Array, bytes: number): Uint8Array {
-  if (plane.byteLength < bytes) throw new Error('a packet holds less than it says');
-  return plane.subarray(0, bytes);
+/** Bytes of a frame. @throws where it is shorter than it says */
+function part(data: Uint8Array, from: number, bytes: number): Uint8Array {
+  if (data.byteLength < from + bytes) throw new Error('a packet holds less than it says');
+  return data.subarray(from, from + bytes);
 }
 
-function floatsOf(plane: Uint8Array, frames: number): Float32Array {
-  const bytes = part(plane, 4 * frames);
+function floatsOf(bytes: Uint8Array, frames: number): Float32Array {
   return bytes.byteOffset % 4 === 0
     ? new Float32Array(bytes.buffer, bytes.byteOffset, frames)
     : new Float32Array(bytes.slice().buffer);
