@@ -4,7 +4,7 @@ import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
-import { copyAll, MorePacketsError, type PacketCount, TrackCopy } from '../media/trackCopy.ts';
+import { copyAll, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
 export interface RemuxedTrack {
@@ -30,25 +30,12 @@ export async function remux(
   outPath: string,
   onProgress: (share: number) => void = () => {},
 ): Promise<Remuxed> {
-  try {
-    await refuseSeveral(path);
-    return await orDamaged(path, () =>
-      write(path, outPath, isIndexed(outPath) ? 'reckoned' : 'not needed', onProgress),
-    );
-  } catch (error) {
-    if (!(error instanceof MorePacketsError)) throw error;
-    return orDamaged(path, () => write(path, outPath, 'counted', onProgress));
-  }
+  await refuseSeveral(path);
+  return orDamaged(path, () => write(path, outPath, onProgress));
 }
 
-async function write(
-  path: string,
-  outPath: string,
-  count: PacketCount,
-  onProgress: (share: number) => void,
-): Promise<Remuxed> {
-  const hasIndex = count !== 'not needed';
-  const file = await beginFile(outPath, path, hasIndex ? 'in front' : 'at the end');
+async function write(path: string, outPath: string, onProgress: (share: number) => void): Promise<Remuxed> {
+  const file = await beginFile(outPath, path);
   const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
   try {
     const tracks = await tracksOf(input, path);
@@ -57,16 +44,16 @@ async function write(
     if (usable.length === 0)
       throw new MediaError('no-audio', `${basename(path)} holds neither sound nor picture that can be read.`);
     refuseUnfit(usable, file, outPath);
-    for (const copy of usable) await copy.addTo(file.output, count);
-    await file.output.start();
+    for (const copy of usable) await copy.addTo(file.writer);
+    await file.writer.start();
     const lengthS = Math.max(0.001, await input.computeDuration());
-    // What lies before the start (sound that decoders leave out) stays there where the container can say so, else all of it moves.
+    // It begins when its first track does. What lies before the start (sound that decoders leave out) stays there where the container can say so.
     const earliestS = Math.min(...usable.map(({ packet }) => packet?.timestamp ?? 0));
-    const laterS = hasIndex ? 0 : Math.max(0, -earliestS);
+    const laterS = isIndexed(outPath) ? Math.min(0, -earliestS) : -earliestS;
     for (const copy of usable) copy.laterS = laterS;
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(usable, path);
-    await file.finish(usable.map(({ name }) => name));
+    await file.finish();
     return {
       tracks: usable.map(({ track, codec, name, packets }) => ({
         kind: track.isAudioTrack() ? 'audio' : 'video',
@@ -107,11 +94,8 @@ export function refuseBroken(copies: TrackCopy[], path: string): void {
 }
 
 /** @throws {MediaError} where the container cannot hold a codec */
-export function refuseUnfit(copies: TrackCopy[], { format }: WrittenFile, outPath: string): void {
-  const fitting = new Set<string>(format.getSupportedCodecs());
-  // Plain PCM in MP4 is allowed, but read wrongly by many programs.
-  const isMp4 = extname(outPath).toLowerCase() === '.mp4';
-  const unfit = copies.filter(({ codec }) => !fitting.has(codec) || (isMp4 && codec.startsWith('pcm')));
+export function refuseUnfit(copies: TrackCopy[], { codecs }: WrittenFile, outPath: string): void {
+  const unfit = copies.filter(({ codec }) => !codecs.includes(codec));
   if (unfit.length > 0)
     throw new MediaError(
       'unsupported',

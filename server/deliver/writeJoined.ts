@@ -27,8 +27,7 @@ async function write(
   { path, tracks, outPath }: JoinedRequest,
   onProgress: (share: number) => void,
 ): Promise<void> {
-  const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
-  const count = isIndexed(outPath) ? 'counted' : 'not needed';
+  const file = await beginFile(outPath, path);
   const inputs = [path, ...tracks].map((one) =>
     endsAtShortRest(new Input({ source: new FilePathSource(one), formats: ALL_FORMATS })),
   );
@@ -42,15 +41,15 @@ async function write(
       copies.push(...usable);
     }
     refuseUnfit(copies, file, outPath);
-    for (const copy of copies) await copy.addTo(file.output, count);
-    await file.output.start();
+    for (const copy of copies) await copy.addTo(file.writer);
+    await file.writer.start();
     // What lies before the start stays there where the container can say so, else all of it moves.
     const earliestS = Math.min(...copies.map(({ packet }) => packet?.timestamp ?? 0));
     for (const copy of copies) copy.laterS = isIndexed(outPath) ? 0 : Math.max(0, -earliestS);
     const lengthS = Math.max(0.001, await inputs[0].computeDuration());
     await copyAll(copies, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(copies, path);
-    await file.finish(copies.map(({ name }) => name));
+    await file.finish();
   } finally {
     for (const input of inputs) input.dispose();
     await file.drop();

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny';
 import type { MadeVideo } from '../../core/deliver/records.ts';
-import { beginFile, isIndexed } from '../media/containers.ts';
+import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
@@ -39,7 +39,7 @@ export async function writeUpload(
   onProgress: (share: number) => void = () => {},
 ): Promise<MadeVideo> {
   const { path, outPath, tracks, targetLufs, ceilingDbtp } = request;
-  const file = await beginFile(outPath, path, isIndexed(outPath) ? 'in front' : 'at the end');
+  const file = await beginFile(outPath, path);
   const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
   const soundPath = `${outPath}.sound.part`;
   try {
@@ -58,7 +58,7 @@ export async function writeUpload(
       ),
     );
     if (picture) refuseBroken([picture], path);
-    await file.finish(picture ? [null, 'Upload'] : ['Upload']);
+    await file.finish();
     return { ...audio, fromS: cut.fromS, lengthS: cut.lengthS, hasPicture: picture !== null };
   } finally {
     input.dispose();
@@ -103,7 +103,7 @@ async function cutOf(input: Input, { path, fromS = 0, untilS }: UploadRequest): 
 
 /** Puts picture and sound together. */
 async function mux(
-  { output }: Awaited<ReturnType<typeof beginFile>>,
+  { writer }: WrittenFile,
   {
     picture,
     soundPath,
@@ -112,7 +112,6 @@ async function mux(
   }: { picture: TrackCopy | null; soundPath: string; outPath: string; laterS: number },
   onPacket: (atS: number) => void,
 ): Promise<void> {
-  const count = isIndexed(outPath) ? 'counted' : 'not needed';
   const coded = new Input({ source: new FilePathSource(soundPath), formats: ALL_FORMATS });
   try {
     const track = await coded.getPrimaryAudioTrack();
@@ -120,13 +119,13 @@ async function mux(
     if (!sound) throw new Error('the sound that was just coded cannot be read');
     if (picture) {
       picture.laterS = laterS;
-      await picture.addTo(output, count);
+      await picture.addTo(writer);
     }
-    await sound.addTo(output, count);
+    await sound.addTo(writer);
     // MP4 says that it begins before the start; elsewhere the frame that holds nothing yet is left out.
-    if (count === 'not needed') await sound.leaveOut();
+    if (!isIndexed(outPath)) await sound.leaveOut();
     sound.laterS = -PRIMING_S;
-    await output.start();
+    await writer.start();
     await copyAll(picture ? [picture, sound] : [sound], onPacket);
   } finally {
     coded.dispose();

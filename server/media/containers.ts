@@ -1,40 +1,53 @@
 import { rename, rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
-import {
-  MkvOutputFormat,
-  MovOutputFormat,
-  Mp4OutputFormat,
-  Output,
-  type OutputFormat,
-  WavOutputFormat,
-} from 'mediabunny';
+import { MkvOutputFormat, Output, type OutputFormat, WavOutputFormat } from 'mediabunny';
+import { INDEXED_CODECS } from './codecParameters.ts';
 import { diskTarget } from './diskFile.ts';
-import { nameHandlers } from './handlerNames.ts';
+import { IndexedWriter } from './indexedWriter.ts';
 import { refuseOver } from './keepOriginals.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
+import { LibraryWriter, type PacketWriter } from './packetWriter.ts';
 
-/** How the index of a new file is laid: in front, as a player on the net wants it, needs the number of packets beforehand. */
-type Index = 'in front' | 'at the end';
+/** A kind of file that can be written: which codecs it holds, as the media library calls them, and what writes it. */
+interface Kind {
+  codecs: string[];
+  write: (path: string) => PacketWriter;
+}
 
-const FORMATS: Record<string, (index: Index) => OutputFormat> = {
-  '.mkv': () => new MkvOutputFormat(),
-  '.mp4': (index) => new Mp4OutputFormat({ fastStart: index === 'in front' ? 'reserve' : false }),
-  '.mov': (index) => new MovOutputFormat({ fastStart: index === 'in front' ? 'reserve' : false }),
-  '.wav': () => new WavOutputFormat({ large: true }),
+const KINDS: Record<string, Kind> = {
+  '.mkv': byLibrary(new MkvOutputFormat()),
+  '.mp4': indexed('mp4'),
+  '.mov': indexed('mov'),
+  '.wav': byLibrary(new WavOutputFormat({ large: true })),
 };
 
-/** Tells whether a file of this name has an index of its packets, in front or at the end. */
+function byLibrary(format: OutputFormat): Kind {
+  return {
+    codecs: format.getSupportedCodecs(),
+    write: (path) => new LibraryWriter(new Output({ format, target: diskTarget(path) })),
+  };
+}
+
+function indexed(container: 'mp4' | 'mov'): Kind {
+  return {
+    codecs: Object.keys(INDEXED_CODECS[container]),
+    write: (path) => new IndexedWriter(path, container),
+  };
+}
+
+/** Tells whether a file of this name has an index of its packets, which can also say that sound begins before the start. */
 export function isIndexed(path: string): boolean {
   return ['.mp4', '.mov'].includes(extname(path).toLowerCase());
 }
 
 /** A file that is being written: beside its name at first, and under it once it is whole. */
 export interface WrittenFile {
-  output: Output;
-  format: OutputFormat;
-  /** Ends the file and gives it its name. @param names of its tracks, in their order */
-  finish(names?: (string | null)[]): Promise<void>;
+  writer: PacketWriter;
+  /** What it can hold, as the media library calls it. */
+  codecs: string[];
+  /** Ends the file and gives it its name. */
+  finish(): Promise<void>;
   /** Removes what there is of it; nothing after it was finished. */
   drop(): Promise<void>;
 }
@@ -44,32 +57,26 @@ export interface WrittenFile {
  * @param from a file that must not be written over
  * @throws {MediaError} when the name says no kind that can be written, or is that of the original
  */
-export async function beginFile(
-  outPath: string,
-  from: string,
-  index: Index = 'at the end',
-): Promise<WrittenFile> {
+export async function beginFile(outPath: string, from: string): Promise<WrittenFile> {
   prepareMediaLibrary();
-  const formatOf = FORMATS[extname(outPath).toLowerCase()];
-  if (!formatOf)
+  const kind = KINDS[extname(outPath).toLowerCase()];
+  if (!kind)
     throw new MediaError(
       'unsupported',
-      `${basename(outPath)} must end in ${Object.keys(FORMATS).join(', ')}: that says how it is written.`,
+      `${basename(outPath)} must end in ${Object.keys(KINDS).join(', ')}: that says how it is written.`,
     );
   await refuseOver(outPath, [from]);
   const part = `${outPath}.part`;
-  const format = formatOf(index);
-  const output = new Output({ format, target: diskTarget(part) });
+  const writer = kind.write(part);
   return {
-    output,
-    format,
-    async finish(names = []) {
-      await output.finalize();
-      if (isIndexed(outPath)) await nameHandlers(part, names);
+    writer,
+    codecs: kind.codecs,
+    async finish() {
+      await writer.finish();
       await rename(part, outPath);
     },
     async drop() {
-      if (output.state === 'started' || output.state === 'pending') await output.cancel().catch(() => {});
+      await writer.drop();
       await rm(part, { force: true });
     },
   };

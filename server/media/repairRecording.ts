@@ -44,11 +44,11 @@ export async function repairRecording(
         'unreadable',
         `Nothing of ${name} can be read: it is no recording, or it ends before its first packet, or its index was never written and it cannot be read without one. (A recorder that writes MKV loses less.)`,
       );
-    for (const copy of usable) await copy.addTo(file.output);
-    await file.output.start();
+    for (const copy of usable) await copy.addTo(file.writer);
+    await file.writer.start();
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
-    await file.finish(usable.map(({ name }) => name));
+    await file.finish();
     return {
       tracks: await Promise.all(usable.map(savedOf)),
       left: [

@@ -1,12 +1,7 @@
-import {
-  EncodedAudioPacketSource,
-  type EncodedPacket,
-  EncodedPacketSink,
-  EncodedVideoPacketSource,
-  type InputTrack,
-  type Output,
-} from 'mediabunny';
+import { type EncodedPacket, EncodedPacketSink, type InputTrack } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
+import { MediaError } from './mediaError.ts';
+import type { PacketWriter } from './packetWriter.ts';
 
 /** Which part of a track is copied (s, in the file's own time). */
 export interface Cut {
@@ -14,30 +9,6 @@ export interface Cut {
   fromS: number;
   untilS: number;
 }
-
-/** What is told of a copied track: see the media library. */
-interface CopiedMetadata {
-  name?: string;
-  languageCode?: string;
-  disposition?: Awaited<ReturnType<InputTrack['getDisposition']>>;
-  rotation?: 0 | 90 | 180 | 270;
-  maximumPacketCount?: number;
-}
-
-/**
- * Whether a file that is written needs to know how many packets a track has at most: reckoned from its beginning, or counted one by one, which
- * takes reading all of it.
- */
-export type PacketCount = 'not needed' | 'reckoned' | 'counted';
-
-/** Thrown when a track has more packets than were reckoned: count them, and begin again. */
-export class MorePacketsError extends Error {}
-
-/** More packets than were counted on a stretch may come, by this factor and number. */
-const SPARE_FACTOR = 1.5;
-const SPARE_PACKETS = 64;
-/** The rate of packets is counted over so many. */
-const COUNTED_PACKETS = 500;
 
 /** Reads the packets of one track and writes them as they are, until they end or break off: nothing is coded again. */
 export class TrackCopy {
@@ -56,11 +27,9 @@ export class TrackCopy {
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
   private readonly sink: EncodedPacketSink;
-  private source: EncodedAudioPacketSource | EncodedVideoPacketSource | null = null;
+  private into: { writer: PacketWriter; track: number } | null = null;
   private readonly untilS: number;
   private lastedS = 0;
-  /** No more packets may come. */
-  private most = Number.POSITIVE_INFINITY;
 
   private constructor(track: InputTrack, codec: string, name: string | null, untilS: number) {
     this.track = track;
@@ -97,25 +66,15 @@ export class TrackCopy {
   }
 
   /** Adds a track like this one to a file. */
-  async addTo(output: Output, count: PacketCount = 'not needed'): Promise<void> {
-    const { track, codec } = this;
-    this.most = await this.mostPackets(count);
-    const metadata: CopiedMetadata = {
-      name: this.name ?? undefined,
-      languageCode: await track.getLanguageCode(),
-      disposition: {
-        ...(await track.getDisposition()),
-        ...(this.isDefault === null ? {} : { default: this.isDefault }),
-      },
-      maximumPacketCount: this.most === Number.POSITIVE_INFINITY ? undefined : this.most,
-    };
-    if (track.isVideoTrack()) {
-      this.source = new EncodedVideoPacketSource(codec as never);
-      output.addVideoTrack(this.source, { ...metadata, rotation: await track.getRotation() });
-    } else {
-      this.source = new EncodedAudioPacketSource(codec as never);
-      output.addAudioTrack(this.source, metadata);
-    }
+  async addTo(writer: PacketWriter): Promise<void> {
+    const { track, codec, name } = this;
+    const own = await track.getDisposition();
+    const disposition = this.isDefault === null ? own : { ...own, default: this.isDefault };
+    const languageCode = await track.getLanguageCode();
+    const kind = track.isVideoTrack() ? 'video' : 'audio';
+    const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
+    const added = writer.addTrack({ kind, codec, name, languageCode, disposition, rotation });
+    this.into = { writer, track: added };
   }
 
   /** When the packet that is next comes in the new file (s). */
@@ -128,47 +87,41 @@ export class TrackCopy {
     this.packet = this.packet && (await this.sink.getNextPacket(this.packet));
   }
 
-  /** Copies the packet that is next, and reads on. @throws {MorePacketsError} where fewer were reckoned */
+  /** Copies the packet that is next, and reads on. */
   async copy(): Promise<void> {
-    const { packet, source, laterS } = this;
-    if (!packet || !source) return;
-    if (this.packets >= this.most) throw new MorePacketsError();
-    const decoderConfig = this.packets === 0 ? await this.config() : undefined;
+    const { packet, into, laterS } = this;
+    if (!packet || !into) return;
+    const config = this.packets === 0 ? await this.config() : undefined;
     // The last packet of some files is said to last for nothing: players would leave it out.
-    const duration = packet.duration > 0 ? packet.duration : this.lastedS;
-    this.lastedS = duration;
-    const moved = packet.clone({ timestamp: packet.timestamp + laterS, duration });
+    const durationS = packet.duration > 0 ? packet.duration : this.lastedS;
+    this.lastedS = durationS;
+    const time = { atS: packet.timestamp + laterS, durationS };
     try {
-      await source.add(moved, decoderConfig ? ({ decoderConfig } as never) : undefined);
+      const writing = into.writer.write(into.track, packet, time, config ?? undefined);
+      if (writing) await writing;
     } catch (error) {
-      if (error instanceof DiskFullError || error instanceof StorageError) throw error;
+      const isOwn =
+        error instanceof DiskFullError || error instanceof StorageError || error instanceof MediaError;
+      if (isOwn) throw error;
       // What the writer does not take is damaged: times that run backwards.
       this.breakOff('what comes next does not fit what came before');
       return;
     }
     this.packets += 1;
-    this.endS = Math.max(this.endS, packet.timestamp + duration);
+    this.endS = Math.max(this.endS, packet.timestamp + durationS);
     try {
       const next = await this.sink.getNextPacket(packet);
       this.packet = next && next.timestamp < this.untilS ? next : null;
     } catch (error) {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');
     }
-    if (!this.packet && this.brokeOff === null) source.close();
+    if (!this.packet && this.brokeOff === null) into.writer.close(into.track);
   }
 
   private breakOff(why: string): void {
     this.packet = null;
     this.brokeOff = why;
-    this.source?.close();
-  }
-
-  private async mostPackets(count: PacketCount): Promise<number> {
-    if (count === 'not needed') return Number.POSITIVE_INFINITY;
-    if (count === 'counted') return Math.max(1, (await this.track.computePacketStats()).packetCount);
-    const { averagePacketRate } = await this.track.computePacketStats(COUNTED_PACKETS);
-    const lengthS = (await this.track.getDurationFromMetadata()) ?? (await this.track.computeDuration());
-    return Math.ceil(SPARE_FACTOR * averagePacketRate * lengthS) + SPARE_PACKETS;
+    this.into?.writer.close(this.into.track);
   }
 
   private config() {

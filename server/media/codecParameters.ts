@@ -1,0 +1,253 @@
+import type { EncodedPacket } from 'mediabunny';
+import {
+  AV_CODEC_ID_AAC,
+  AV_CODEC_ID_AC3,
+  AV_CODEC_ID_AV1,
+  AV_CODEC_ID_DTS,
+  AV_CODEC_ID_EAC3,
+  AV_CODEC_ID_FLAC,
+  AV_CODEC_ID_H264,
+  AV_CODEC_ID_HEVC,
+  AV_CODEC_ID_MP3,
+  AV_CODEC_ID_OPUS,
+  AV_CODEC_ID_PCM_F32BE,
+  AV_CODEC_ID_PCM_F32LE,
+  AV_CODEC_ID_PCM_F64BE,
+  AV_CODEC_ID_PCM_F64LE,
+  AV_CODEC_ID_PCM_S8,
+  AV_CODEC_ID_PCM_S16BE,
+  AV_CODEC_ID_PCM_S16LE,
+  AV_CODEC_ID_PCM_S24BE,
+  AV_CODEC_ID_PCM_S24LE,
+  AV_CODEC_ID_PCM_S32BE,
+  AV_CODEC_ID_PCM_S32LE,
+  AV_CODEC_ID_PCM_U8,
+  AV_CODEC_ID_PRORES,
+  AV_CODEC_ID_VORBIS,
+  AV_CODEC_ID_VP9,
+  AV_PIX_FMT_YUV420P,
+  AV_PIX_FMT_YUV420P10LE,
+  AV_PIX_FMT_YUV420P12LE,
+  AV_PIX_FMT_YUV422P,
+  AV_PIX_FMT_YUV422P10LE,
+  AV_PIX_FMT_YUV422P12LE,
+  AV_PIX_FMT_YUV440P,
+  AV_PIX_FMT_YUV444P,
+  AV_PIX_FMT_YUV444P10LE,
+  AV_PIX_FMT_YUV444P12LE,
+  AV_PKT_DATA_DISPLAYMATRIX,
+  AVCOL_PRI_BT470BG,
+  AVCOL_PRI_BT709,
+  AVCOL_PRI_BT2020,
+  AVCOL_PRI_SMPTE170M,
+  AVCOL_PRI_SMPTE432,
+  AVCOL_PRI_UNSPECIFIED,
+  AVCOL_RANGE_JPEG,
+  AVCOL_RANGE_MPEG,
+  AVCOL_SPC_BT470BG,
+  AVCOL_SPC_BT709,
+  AVCOL_SPC_BT2020_NCL,
+  AVCOL_SPC_RGB,
+  AVCOL_SPC_SMPTE170M,
+  AVCOL_SPC_UNSPECIFIED,
+  AVCOL_TRC_ARIB_STD_B67,
+  AVCOL_TRC_BT709,
+  AVCOL_TRC_IEC61966_2_1,
+  AVCOL_TRC_LINEAR,
+  AVCOL_TRC_SMPTE170M,
+  AVCOL_TRC_SMPTE2084,
+  AVCOL_TRC_UNSPECIFIED,
+  type AVCodecID,
+  type AVColorPrimaries,
+  type AVColorSpace,
+  type AVColorTransferCharacteristic,
+  AVMEDIA_TYPE_AUDIO,
+  AVMEDIA_TYPE_VIDEO,
+  type AVPixelFormat,
+  type AVProfile,
+  type CodecParameters,
+  FFmpegError,
+  Rational,
+} from 'node-av';
+import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
+import type { DecoderConfig, NewTrack } from './packetWriter.ts';
+
+/** Codecs by the media library's name for them. */
+const COMMON: Record<string, AVCodecID> = {
+  avc: AV_CODEC_ID_H264,
+  hevc: AV_CODEC_ID_HEVC,
+  aac: AV_CODEC_ID_AAC,
+  mp3: AV_CODEC_ID_MP3,
+  ac3: AV_CODEC_ID_AC3,
+  eac3: AV_CODEC_ID_EAC3,
+};
+const MP4: Record<string, AVCodecID> = {
+  ...COMMON,
+  vp9: AV_CODEC_ID_VP9,
+  av1: AV_CODEC_ID_AV1,
+  opus: AV_CODEC_ID_OPUS,
+  vorbis: AV_CODEC_ID_VORBIS,
+  flac: AV_CODEC_ID_FLAC,
+  dts: AV_CODEC_ID_DTS,
+};
+const MOV: Record<string, AVCodecID> = {
+  ...COMMON,
+  prores: AV_CODEC_ID_PRORES,
+  'pcm-u8': AV_CODEC_ID_PCM_U8,
+  'pcm-s8': AV_CODEC_ID_PCM_S8,
+  'pcm-s16': AV_CODEC_ID_PCM_S16LE,
+  'pcm-s16be': AV_CODEC_ID_PCM_S16BE,
+  'pcm-s24': AV_CODEC_ID_PCM_S24LE,
+  'pcm-s24be': AV_CODEC_ID_PCM_S24BE,
+  'pcm-s32': AV_CODEC_ID_PCM_S32LE,
+  'pcm-s32be': AV_CODEC_ID_PCM_S32BE,
+  'pcm-f32': AV_CODEC_ID_PCM_F32LE,
+  'pcm-f32be': AV_CODEC_ID_PCM_F32BE,
+  'pcm-f64': AV_CODEC_ID_PCM_F64LE,
+  'pcm-f64be': AV_CODEC_ID_PCM_F64BE,
+};
+/** What MP4 and MOV hold. Plain PCM in MP4 is allowed, but read wrongly by many programs. */
+export const INDEXED_CODECS = { mp4: MP4, mov: MOV };
+
+/** Colours, curves and matrices by what WebCodecs calls them. */
+const PRIMARIES: Record<string, AVColorPrimaries> = {
+  bt709: AVCOL_PRI_BT709,
+  bt470bg: AVCOL_PRI_BT470BG,
+  smpte170m: AVCOL_PRI_SMPTE170M,
+  bt2020: AVCOL_PRI_BT2020,
+  smpte432: AVCOL_PRI_SMPTE432,
+};
+const TRANSFERS: Record<string, AVColorTransferCharacteristic> = {
+  bt709: AVCOL_TRC_BT709,
+  smpte170m: AVCOL_TRC_SMPTE170M,
+  linear: AVCOL_TRC_LINEAR,
+  'iec61966-2-1': AVCOL_TRC_IEC61966_2_1,
+  pq: AVCOL_TRC_SMPTE2084,
+  hlg: AVCOL_TRC_ARIB_STD_B67,
+};
+const MATRICES: Record<string, AVColorSpace> = {
+  rgb: AVCOL_SPC_RGB,
+  bt709: AVCOL_SPC_BT709,
+  bt470bg: AVCOL_SPC_BT470BG,
+  smpte170m: AVCOL_SPC_SMPTE170M,
+  'bt2020-ncl': AVCOL_SPC_BT2020_NCL,
+};
+
+/** How VP9's pictures lie in memory, by subsampling (as its codec string numbers it) and bits. */
+const VP9_FORMATS: Record<number, Record<number, AVPixelFormat>> = {
+  0: { 8: AV_PIX_FMT_YUV420P, 10: AV_PIX_FMT_YUV420P10LE, 12: AV_PIX_FMT_YUV420P12LE },
+  1: { 8: AV_PIX_FMT_YUV420P, 10: AV_PIX_FMT_YUV420P10LE, 12: AV_PIX_FMT_YUV420P12LE },
+  2: { 8: AV_PIX_FMT_YUV422P, 10: AV_PIX_FMT_YUV422P10LE, 12: AV_PIX_FMT_YUV422P12LE },
+  3: { 8: AV_PIX_FMT_YUV444P, 10: AV_PIX_FMT_YUV444P10LE, 12: AV_PIX_FMT_YUV444P12LE },
+};
+/** A header of FLAC begins with its mark and the head of its first block (RFC 9639); MP4 keeps the block alone. */
+const FLAC_HEAD_BYTES = 8;
+const FLAC_BLOCK_BYTES = 34;
+
+/** Sample rates by their numbers (ISO/IEC 14496-3, table 1.18). */
+const AAC_RATES = [
+  96_000, 88_200, 64_000, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 12_000, 11_025, 8_000, 7_350,
+];
+
+/** Fills in what a container is told of a track. @param first its first packet, which some codecs describe themselves in */
+export function describeTrack(
+  parameters: CodecParameters,
+  track: NewTrack,
+  { container, config, first }: { container: 'mp4' | 'mov'; config: DecoderConfig; first: EncodedPacket },
+): void {
+  parameters.codecId = INDEXED_CODECS[container][track.codec];
+  const described = config.description ? bytesOf(config.description) : null;
+  if ('numberOfChannels' in config) {
+    parameters.codecType = AVMEDIA_TYPE_AUDIO;
+    parameters.sampleRate = config.sampleRate;
+    const layout = CHANNEL_LAYOUTS[config.numberOfChannels];
+    if (layout) parameters.channelLayout = layout;
+    else parameters.channels = config.numberOfChannels;
+    parameters.extradata = track.codec === 'flac' ? flacBlock(described) : described;
+  } else {
+    parameters.codecType = AVMEDIA_TYPE_VIDEO;
+    // A picture of AV1 begins with what describes it.
+    parameters.extradata = described ?? (track.codec === 'av1' ? Buffer.from(first.data) : null);
+    describePicture(parameters, track, config as VideoDecoderConfig);
+  }
+}
+
+/**
+ * How many frames each packet of sound holds, where that is always the same: containers that round times do not say so. Null elsewhere.
+ */
+export function framesOf(codec: string, config: AudioDecoderConfig): number | null {
+  const described = config.description ? bytesOf(config.description) : null;
+  if (codec === 'aac') return aacFrames(described, config.sampleRate);
+  if (codec === 'mp3') return config.sampleRate >= 32_000 ? 1152 : 576;
+  if (codec === 'ac3') return 1536;
+  if (codec !== 'flac' || !described || described.length < FLAC_HEAD_BYTES + 4) return null;
+  const least = described.readUInt16BE(FLAC_HEAD_BYTES);
+  return least === described.readUInt16BE(FLAC_HEAD_BYTES + 2) ? least : null;
+}
+
+/** Frames of AAC by its description (ISO/IEC 14496-3, 1.6.2.1): 1024 or 960 of the coder's own rate, which may be half of the sound's. */
+function aacFrames(described: Buffer | null, sampleRate: number): number | null {
+  if (!described || described.length < 2) return null;
+  const head = described.readUInt16BE(0);
+  const kind = head >> 11;
+  const rate = AAC_RATES[(head >> 7) & 15];
+  if (![2, 5, 29].includes(kind) || !rate) return null;
+  const own = kind === 2 && (head & 4) !== 0 ? 960 : 1024;
+  return (own * sampleRate) / rate;
+}
+
+function describePicture(parameters: CodecParameters, track: NewTrack, config: VideoDecoderConfig): void {
+  const { codedWidth = 0, codedHeight = 0, displayAspectWidth, displayAspectHeight, colorSpace } = config;
+  parameters.width = codedWidth;
+  parameters.height = codedHeight;
+  if (displayAspectWidth && displayAspectHeight)
+    parameters.sampleAspectRatio = reduced(
+      displayAspectWidth * codedHeight,
+      displayAspectHeight * codedWidth,
+    );
+  // Apple's players know HEVC by this name only.
+  if (track.codec === 'hevc') parameters.codecTag = 'hvc1';
+  if (track.codec === 'prores') parameters.codecTag = config.codec;
+  if (track.codec === 'vp9') {
+    const [, profile, level, bits, subsampling = 1] = config.codec.split('.').map(Number);
+    parameters.profile = profile as AVProfile;
+    parameters.level = level;
+    parameters.format = VP9_FORMATS[subsampling]?.[bits] ?? AV_PIX_FMT_YUV440P;
+  }
+  if (colorSpace) {
+    parameters.colorPrimaries = PRIMARIES[colorSpace.primaries ?? ''] ?? AVCOL_PRI_UNSPECIFIED;
+    parameters.colorTrc = TRANSFERS[colorSpace.transfer ?? ''] ?? AVCOL_TRC_UNSPECIFIED;
+    parameters.colorSpace = MATRICES[colorSpace.matrix ?? ''] ?? AVCOL_SPC_UNSPECIFIED;
+    if (typeof colorSpace.fullRange === 'boolean')
+      parameters.colorRange = colorSpace.fullRange ? AVCOL_RANGE_JPEG : AVCOL_RANGE_MPEG;
+  }
+  if (track.rotation !== 0)
+    FFmpegError.throwIfError(
+      parameters.addCodedSideData(AV_PKT_DATA_DISPLAYMATRIX, turned(track.rotation)),
+      'turn the picture',
+    );
+}
+
+/** The matrix of a picture that is turned clockwise (ISO/IEC 14496-12): 16.16, the last column 2.30, all in this machine's order of bytes. */
+function turned(degrees: number): Buffer {
+  const one = 1 << 16;
+  const sine = Math.round(Math.sin((degrees * Math.PI) / 180)) * one;
+  const cosine = Math.round(Math.cos((degrees * Math.PI) / 180)) * one;
+  return Buffer.from(Int32Array.of(cosine, sine, 0, -sine, cosine, 0, 0, 0, 1 << 30).buffer);
+}
+
+function flacBlock(described: Buffer | null): Buffer | null {
+  return described?.subarray(FLAC_HEAD_BYTES, FLAC_HEAD_BYTES + FLAC_BLOCK_BYTES) ?? null;
+}
+
+function reduced(numerator: number, denominator: number): Rational {
+  let [a, b] = [numerator, denominator];
+  while (b > 0) [a, b] = [b, a % b];
+  return new Rational(numerator / a, denominator / a);
+}
+
+function bytesOf(data: AllowSharedBufferSource): Buffer {
+  return ArrayBuffer.isView(data)
+    ? Buffer.from(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
+    : Buffer.from(data as ArrayBuffer);
+}

@@ -1,0 +1,138 @@
+import { execFileSync, spawnSync } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { EncodedPacket } from 'mediabunny';
+import { remux } from '../deliver/remux.ts';
+import { testFolder } from '../testing.ts';
+import { DiskFullError } from './diskFile.ts';
+import { IndexedWriter } from './indexedWriter.ts';
+import { prepareMediaLibrary } from './library.ts';
+
+const folder = testFolder();
+const file = (name: string) => join(folder.path, name);
+afterAll(folder.remove);
+
+const PICTURE = ['-f', 'lavfi', '-i', 'testsrc=size=160x90:rate=30000/1001:duration=3'];
+const SOUND = ['-f', 'lavfi', '-i', 'sine=frequency=440:sample_rate=48000:duration=3'];
+/** Recordings of other programs: by what codes picture and sound, and which containers with an index take both. */
+const RECORDINGS: [string, string[], string[]][] = [
+  ['avc, aac', ['-c:v', 'libx264', '-bf', '3', '-c:a', 'aac'], ['mp4', 'mov']],
+  ['hevc, ac3', ['-c:v', 'libx265', '-x265-params', 'log-level=error', '-c:a', 'ac3'], ['mp4', 'mov']],
+  ['avc, eac3', ['-c:v', 'libx264', '-c:a', 'eac3'], ['mp4', 'mov']],
+  ['avc, mp3', ['-c:v', 'libx264', '-c:a', 'libmp3lame'], ['mp4', 'mov']],
+  ['vp9, opus', ['-c:v', 'libvpx-vp9', '-deadline', 'realtime', '-c:a', 'libopus'], ['mp4']],
+  ['av1, flac', ['-c:v', 'libaom-av1', '-usage', 'realtime', '-cpu-used', '8', '-c:a', 'flac'], ['mp4']],
+  ['avc, vorbis', ['-c:v', 'libx264', '-c:a', 'libvorbis'], ['mp4']],
+  ['prores, pcm-s24', ['-c:v', 'prores_ks', '-c:a', 'pcm_s24le'], ['mov']],
+  ['avc, pcm-s16', ['-c:v', 'libx264', '-c:a', 'pcm_s16le'], ['mov']],
+];
+
+function ffmpeg(args: string[]): string {
+  return execFileSync('ffmpeg', ['-v', 'error', '-y', ...args], { encoding: 'utf8' });
+}
+function hashesOf(name: string): string {
+  return ffmpeg(['-i', file(name), '-map', '0', '-c', 'copy', '-f', 'streamhash', '-hash', 'md5', '-']);
+}
+function probed(name: string, what: string): string {
+  const args = ['-v', 'warning', '-show_entries', what, '-of', 'csv=p=0', file(name)];
+  return execFileSync('ffprobe', args, { encoding: 'utf8' }).trim();
+}
+
+describe('what other programs coded', () => {
+  test.each(RECORDINGS)(
+    '%s',
+    async (name, codecs, containers) => {
+      ffmpeg([...PICTURE, ...SOUND, ...codecs, file(`${name}.mkv`)]);
+      for (const container of ['mp4', 'mov']) {
+        const made = `${name}.${container}`;
+        if (!containers.includes(container)) {
+          await expect(remux(file(`${name}.mkv`), file(made))).rejects.toThrow(`.${container} cannot hold`);
+          expect(existsSync(file(made))).toBe(false);
+          continue;
+        }
+        await remux(file(`${name}.mkv`), file(made));
+        expect(hashesOf(made)).toBe(hashesOf(`${name}.mkv`));
+        // Whatever a decoder finds wrong is printed.
+        const decoded = spawnSync('ffmpeg', ['-v', 'warning', '-i', file(made), '-f', 'null', '-']);
+        expect(decoded.stderr.toString()).toBe('');
+      }
+    },
+    60_000,
+  );
+});
+
+describe('times', () => {
+  beforeAll(() => {
+    ffmpeg([...PICTURE, ...SOUND, '-c:v', 'libx264', '-bf', '2', '-c:a', 'aac', file('late.ts')]);
+  });
+
+  test('what was rounded to milliseconds comes evenly again: sound, and pictures whose pace is known', async () => {
+    ffmpeg([...PICTURE, ...SOUND, '-c:v', 'libx264', '-bf', '3', '-c:a', 'aac', file('even.mkv')]);
+    await remux(file('even.mkv'), file('even.mp4'));
+    const lasts = probed('even.mp4', 'packet=duration').split('\n');
+    expect(new Set(lasts)).toEqual(new Set(['1024', '3003']));
+    expect(probed('even.mp4', 'stream=avg_frame_rate')).toContain('30000/1001');
+  });
+
+  test('a recording whose clock ran already begins at once', async () => {
+    ffmpeg(['-i', file('late.ts'), '-c', 'copy', '-output_ts_offset', '5000', file('hours.ts')]);
+    for (const made of ['hours.mp4', 'hours.mkv']) {
+      await remux(file('hours.ts'), file(made));
+      const starts = probed(made, 'stream=start_time').split('\n').map(Number);
+      expect(Math.min(...starts)).toBeLessThan(0.05);
+      expect(Number(probed(made, 'format=duration'))).toBeLessThan(3.2);
+    }
+  });
+
+  test('gaps stay where they are, and pictures that come unevenly stay so', async () => {
+    const pace = "setpts='if(lt(N,30),N/30,2+(N-30)/23)/TB'";
+    ffmpeg([...PICTURE, '-vf', pace, '-fps_mode', 'passthrough', '-c:v', 'libx264', file('gaps.mkv')]);
+    await remux(file('gaps.mkv'), file('gaps.mp4'));
+    const [before, after] = ['gaps.mkv', 'gaps.mp4'].map((name) =>
+      probed(name, 'packet=pts_time').split('\n').map(Number),
+    );
+    expect(after).toHaveLength(before.length);
+    for (const [at, time] of after.entries()) expect(Math.abs(time - before[at])).toBeLessThan(0.0012);
+  });
+
+  test('turned pictures and colours are kept', async () => {
+    const colours = ['-color_primaries', 'bt2020', '-color_trc', 'smpte2084', '-colorspace', 'bt2020nc'];
+    ffmpeg([...PICTURE, '-c:v', 'libx264', ...colours, '-color_range', 'tv', file('colours.mkv')]);
+    await remux(file('colours.mkv'), file('colours.mp4'));
+    const what = 'stream=color_range,color_space,color_transfer,color_primaries';
+    expect(probed('colours.mp4', what)).toBe('tv,bt2020nc,smpte2084,bt2020');
+    for (const degrees of [90, 180, 270]) {
+      const turn = ['-c', 'copy', '-metadata:s:v:0', `rotate=${degrees}`];
+      ffmpeg(['-i', file('colours.mp4'), ...turn, file('turned.mp4')]);
+      await remux(file('turned.mp4'), file('again.mov'));
+      expect(probed('again.mov', 'stream_side_data=rotation')).toBe(
+        probed('turned.mp4', 'stream_side_data=rotation'),
+      );
+    }
+  });
+});
+
+test('a name with a colon is a file', async () => {
+  ffmpeg([...SOUND, '-c:a', 'aac', file('plain.mkv')]);
+  await remux(file('plain.mkv'), file('data:evening.mp4'));
+  expect(hashesOf('data:evening.mp4')).toBe(hashesOf('plain.mkv'));
+});
+
+test('a full disk is told', async () => {
+  prepareMediaLibrary();
+  const writer = new IndexedWriter('/dev/full', 'mp4');
+  const disposition = { default: true } as never;
+  const track = { kind: 'audio' as const, codec: 'aac', name: null, languageCode: 'und', disposition };
+  const at = writer.addTrack({ ...track, rotation: 0 });
+  await writer.start();
+  const config = { codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2 };
+  const packet = new EncodedPacket(new Uint8Array(60_000), 'key', 0, 1024 / 48_000);
+  const writing = async () => {
+    for (let i = 0; i < 10; i++)
+      writer.write(at, packet, { atS: (i * 1024) / 48_000, durationS: 1024 / 48_000 }, config);
+    await writer.finish();
+  };
+  await expect(writing()).rejects.toThrow(DiskFullError);
+  await writer.drop();
+});

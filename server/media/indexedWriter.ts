@@ -1,0 +1,258 @@
+import type { EncodedPacket } from 'mediabunny';
+import {
+  AV_DISPOSITION_DEFAULT,
+  AV_OPT_SEARCH_CHILDREN,
+  AV_OPT_TYPE_STRING,
+  AVIO_FLAG_WRITE,
+  Dictionary,
+  FFmpegError,
+  FormatContext,
+  IOContext,
+  Packet,
+  Rational,
+} from 'node-av';
+import { describeTrack, framesOf } from './codecParameters.ts';
+import { DecodeTimes, type Timed } from './decodeTimes.ts';
+import { DiskFullError, StorageError } from './diskFile.ts';
+import { MediaError } from './mediaError.ts';
+import type { DecoderConfig, NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
+
+/** Pictures are timed in so many parts of a second, the clock of MPEG; sound in its own frames. */
+const PICTURE_SCALE = 90_000;
+/** The whole file is timed in so many parts of a second: to the frame of sound. */
+const MOVIE_SCALE = 48_000;
+/** By so much (s) everything is said to be decoded before it is shown; the container takes it off again. */
+const EARLY_S = 3600;
+/** Containers round times to this (s). */
+const ROUNDED_S = 0.0011;
+/** A span that differs from whole milliseconds by more than this is not a rounded one (ms). */
+const EXACT_MS = 1e-6;
+/** The operating system's numbers for a full disk and for one that fails (negative, as FFmpeg hands them on). */
+const DISK_FULL = [-28, -122];
+const DISK_FAILS: Record<number, string> = { [-5]: 'EIO', [-13]: 'EACCES', [-19]: 'ENODEV', [-30]: 'EROFS' };
+
+const OPTIONS = {
+  movflags: '+faststart+negative_cts_offsets',
+  movie_timescale: String(MOVIE_SCALE),
+  avoid_negative_ts: 'disabled',
+  strict: 'experimental',
+};
+
+/** One track on its way into the file. */
+interface Track extends NewTrack {
+  config: DecoderConfig | null;
+  /** Its number in the file, once that has begun. */
+  index: number | null;
+  /** How many frames each of its packets holds; null where that differs. */
+  frames: number | null;
+  /** Of its own units, so many are a second. */
+  scale: number;
+  isClosed: boolean;
+  decodeTimes: DecodeTimes<Shown>;
+  /** When the next packet of sound comes if nothing is missing (units). */
+  next: number | null;
+  /** When the first picture is shown, and until when those before the last key frame are (units). */
+  first: number | null;
+  shownUntil: number;
+  shownBeforeKey: number;
+}
+
+/** A packet, and how long it lasts (units of its track). */
+interface Shown {
+  packet: EncodedPacket;
+  lasts: number;
+}
+
+/**
+ * Writes MP4 and MOV, with their index in front, by FFmpeg's own writer: it keeps a few bytes for each packet until the index is written, where
+ * the media library keeps objects, which took most of the time and of the memory in recordings of hours.
+ */
+export class IndexedWriter implements PacketWriter {
+  private readonly path: string;
+  private readonly container: 'mp4' | 'mov';
+  private readonly context = new FormatContext();
+  private readonly file = new IOContext();
+  private readonly packet = new Packet();
+  private readonly tracks: Track[] = [];
+  /** What came before all tracks had begun. */
+  private waiting: { track: number; packet: EncodedPacket; time: PacketTime }[] | null = [];
+  private isOpen = false;
+
+  constructor(path: string, container: 'mp4' | 'mov') {
+    this.path = path;
+    this.container = container;
+  }
+
+  addTrack(track: NewTrack): number {
+    this.tracks.push({
+      ...track,
+      config: null,
+      index: null,
+      frames: null,
+      scale: PICTURE_SCALE,
+      isClosed: false,
+      decodeTimes: new DecodeTimes(),
+      next: null,
+      first: null,
+      shownUntil: Number.NEGATIVE_INFINITY,
+      shownBeforeKey: Number.NEGATIVE_INFINITY,
+    });
+    return this.tracks.length - 1;
+  }
+
+  async start(): Promise<void> {
+    // Said to be a file: a name with a colon would be taken for an address.
+    const url = `file:${this.path}`;
+    checked(this.context.allocOutputContext2(null, this.container, url), 'begin the file');
+    checked(this.file.open2Sync(url, AVIO_FLAG_WRITE), 'open the file');
+    this.context.pb = this.file;
+    this.packet.alloc();
+    this.isOpen = true;
+  }
+
+  write(track: number, packet: EncodedPacket, time: PacketTime, config?: DecoderConfig): undefined {
+    if (config) this.tracks[track].config = config;
+    if (!this.waiting) {
+      this.put(track, packet, time);
+      return;
+    }
+    this.waiting.push({ track, packet, time });
+    if (this.tracks.every((one) => one.config !== null || one.isClosed)) this.begin();
+  }
+
+  close(track: number): void {
+    this.tracks[track].isClosed = true;
+  }
+
+  async finish(): Promise<void> {
+    if (this.waiting) this.begin();
+    for (const track of this.tracks)
+      for (const timed of track.decodeTimes.flush()) this.putTimed(track, timed);
+    checked(this.context.writeTrailerSync(), 'write the index');
+    checked(this.file.error, 'write the file');
+    this.end();
+  }
+
+  async drop(): Promise<void> {
+    this.end();
+  }
+
+  private end(): void {
+    if (!this.isOpen) return;
+    this.isOpen = false;
+    // Before it is closed: what is freed later would look at it.
+    this.context.pb = null;
+    this.file.closepSync();
+    this.context.freeContext();
+    this.packet.free();
+  }
+
+  /** Writes the head, once it is known what all tracks hold, and what has waited for it. */
+  private begin(): void {
+    const waiting = this.waiting ?? [];
+    this.waiting = null;
+    for (const [at, track] of this.tracks.entries()) {
+      const first = waiting.find((one) => one.track === at)?.packet;
+      if (track.config && first) this.addStream(track, track.config, first);
+    }
+    // Not handed on with the head: the library would free them twice.
+    for (const [name, value] of Object.entries(OPTIONS))
+      checked(this.context.setOption(name, value, AV_OPT_TYPE_STRING, AV_OPT_SEARCH_CHILDREN), `set ${name}`);
+    const result = this.context.writeHeaderSync();
+    if (result < 0 && !DISK_FULL.includes(result) && !(result in DISK_FAILS))
+      throw new MediaError(
+        'unsupported',
+        `.${this.container} cannot hold these tracks as they are (${new FFmpegError(result).message}). Choose .mkv.`,
+      );
+    checked(result, 'write the head');
+    for (const { track, packet, time } of waiting) this.put(track, packet, time);
+  }
+
+  private addStream(track: Track, config: DecoderConfig, first: EncodedPacket): void {
+    const stream = this.context.newStream(null);
+    describeTrack(stream.codecpar, track, { container: this.container, config, first });
+    if ('numberOfChannels' in config) {
+      track.scale = config.sampleRate;
+      track.frames = framesOf(track.codec, config);
+    }
+    stream.timeBase = new Rational(1, track.scale);
+    if (track.disposition.default) stream.disposition = AV_DISPOSITION_DEFAULT;
+    const { name, languageCode } = track;
+    // Editors and inspectors read the name in two places.
+    const named = name ? { title: name, handler_name: name } : {};
+    stream.metadata = Dictionary.fromObject({ language: languageCode, ...named });
+    track.index = stream.index;
+  }
+
+  private put(at: number, packet: EncodedPacket, { atS, durationS }: PacketTime): void {
+    const track = this.tracks[at];
+    const lasts = Math.max(1, Math.round(durationS * track.scale));
+    if (track.kind === 'audio') {
+      this.putSound(track, packet, Math.round(atS * track.scale), lasts);
+      return;
+    }
+    const shownAt = evenly(track, atS, durationS);
+    if (packet.type === 'key') track.shownBeforeKey = track.shownUntil;
+    if (shownAt < track.shownBeforeKey) throw new Error('pictures run back behind a key frame');
+    track.shownUntil = Math.max(track.shownUntil, shownAt);
+    for (const timed of track.decodeTimes.add({ packet, lasts }, shownAt)) this.putTimed(track, timed);
+  }
+
+  /** Sound follows without a gap where the times of the container were rounded only. */
+  private putSound(track: Track, packet: EncodedPacket, shownAt: number, lasts: number): void {
+    const rounded = ROUNDED_S * track.scale;
+    const { next } = track;
+    const frames = track.frames !== null && Math.abs(track.frames - lasts) <= rounded ? track.frames : lasts;
+    const isNext = next !== null && Math.abs(shownAt - next) <= rounded;
+    if (next !== null && shownAt < next - rounded - frames) throw new Error('sound runs backwards');
+    const begins = next === null ? shownAt : isNext ? next : Math.max(shownAt, next - frames + 1);
+    track.next = begins + frames;
+    this.putAt(track, packet, frames, begins, begins);
+  }
+
+  private putTimed(track: Track, { packet: { packet, lasts }, shownAt, decodedAt }: Timed<Shown>): void {
+    this.putAt(track, packet, lasts, shownAt, decodedAt);
+  }
+
+  /** Hands a packet over, with its times (units of its track). */
+  private putAt(
+    { index, scale }: Track,
+    { data, type }: EncodedPacket,
+    lasts: number,
+    shownAt: number,
+    decodedAt: number,
+  ): void {
+    if (index === null) throw new Error('a track began after it was said to have ended');
+    const written = this.packet;
+    // New data clear whatever was said of the packet before.
+    written.data = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
+    written.streamIndex = index;
+    written.pts = BigInt(shownAt);
+    written.dts = BigInt(decodedAt - EARLY_S * scale);
+    written.duration = BigInt(lasts);
+    if (type === 'key') written.isKeyframe = true;
+    checked(this.context.writeFrameSync(written), 'write a packet');
+  }
+}
+
+/**
+ * When a picture is shown (units of its track). Containers that round times say how long each picture lasts more exactly, so that those that come
+ * evenly do so again: editors take a file for one of a varying rate otherwise.
+ */
+function evenly(track: Track, atS: number, durationS: number): number {
+  const shownAt = Math.round(atS * track.scale);
+  track.first ??= shownAt;
+  const milliseconds = durationS * 1000;
+  const isExact = Math.abs(milliseconds - Math.round(milliseconds)) > EXACT_MS;
+  if (!isExact || durationS < 4 * ROUNDED_S) return shownAt;
+  const lasts = durationS * track.scale;
+  const even = track.first + Math.round(Math.round((shownAt - track.first) / lasts) * lasts);
+  return Math.abs(even - shownAt) <= ROUNDED_S * track.scale ? even : shownAt;
+}
+
+/** @throws {DiskFullError} and {StorageError} of the disk, else an error of what was to be done */
+function checked(result: number, what: string): void {
+  if (DISK_FULL.includes(result)) throw new DiskFullError();
+  if (result in DISK_FAILS) throw new StorageError(DISK_FAILS[result]);
+  if (result < 0) throw new Error(`could not ${what}: ${new FFmpegError(result).message}`);
+}

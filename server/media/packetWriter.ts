@@ -1,0 +1,99 @@
+import {
+  EncodedAudioPacketSource,
+  type EncodedPacket,
+  EncodedVideoPacketSource,
+  type InputTrack,
+  type Output,
+} from 'mediabunny';
+
+/** What a decoder is told of a track. */
+export type DecoderConfig = AudioDecoderConfig | VideoDecoderConfig;
+
+/** What a new file is told of a track. */
+export interface NewTrack {
+  kind: 'audio' | 'video';
+  /** As the media library calls it. */
+  codec: string;
+  name: string | null;
+  /** Three letters (ISO 639-2). */
+  languageCode: string;
+  disposition: Awaited<ReturnType<InputTrack['getDisposition']>>;
+  /** How far the picture is to be turned, clockwise (degrees). */
+  rotation: 0 | 90 | 180 | 270;
+}
+
+/** When a packet comes in a new file, and how long it lasts (s). */
+export interface PacketTime {
+  atS: number;
+  durationS: number;
+}
+
+/** Writes coded packets of several tracks into one file. All tracks are added first, then it is started. */
+export interface PacketWriter {
+  /** Adds a track. @returns the number by which it is called from now on */
+  addTrack(track: NewTrack): number;
+  start(): Promise<void>;
+  /**
+   * Writes the packet of a track that is next, in the order in which decoders want them.
+   * @param config goes with the first packet of each track
+   * @returns nothing where it was done at once
+   * @throws where its time runs back behind what a decoder can put in order; {DiskFullError} and {StorageError} of the disk
+   */
+  write(
+    track: number,
+    packet: EncodedPacket,
+    time: PacketTime,
+    config?: DecoderConfig,
+  ): Promise<void> | undefined;
+  /** Says that no more packets of a track come. */
+  close(track: number): void;
+  finish(): Promise<void>;
+  /** Gives up; nothing after it was finished. What is on the disk stays. */
+  drop(): Promise<void>;
+}
+
+/** Writes with the media library: what has no index of its packets. */
+export class LibraryWriter implements PacketWriter {
+  private readonly output: Output;
+  private readonly sources: (EncodedAudioPacketSource | EncodedVideoPacketSource)[] = [];
+
+  constructor(output: Output) {
+    this.output = output;
+  }
+
+  addTrack({ kind, codec, name, languageCode, disposition, rotation }: NewTrack): number {
+    const metadata = { name: name ?? undefined, languageCode, disposition };
+    if (kind === 'video') {
+      const source = new EncodedVideoPacketSource(codec as never);
+      this.output.addVideoTrack(source, { ...metadata, rotation });
+      this.sources.push(source);
+    } else {
+      const source = new EncodedAudioPacketSource(codec as never);
+      this.output.addAudioTrack(source, metadata);
+      this.sources.push(source);
+    }
+    return this.sources.length - 1;
+  }
+
+  start(): Promise<void> {
+    return this.output.start();
+  }
+
+  write(track: number, packet: EncodedPacket, time: PacketTime, config?: DecoderConfig): Promise<void> {
+    const moved = packet.clone({ timestamp: time.atS, duration: time.durationS });
+    return this.sources[track].add(moved, config ? ({ decoderConfig: config } as never) : undefined);
+  }
+
+  close(track: number): void {
+    this.sources[track].close();
+  }
+
+  finish(): Promise<void> {
+    return this.output.finalize();
+  }
+
+  async drop(): Promise<void> {
+    if (this.output.state === 'started' || this.output.state === 'pending')
+      await this.output.cancel().catch(() => {});
+  }
+}
