@@ -1,26 +1,12 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
+import { addArrival, type CodeArrival, type CodeSight, takenFrom } from './arrivals.ts';
 import { AMPLITUDE } from './code.ts';
+import { areTangled, copiesIn } from './copies.ts';
 import { addressOf, around, fold, modulo, PERIOD } from './periods.ts';
 import type { Code, PeriodSound, PeriodSpectra } from './spectra.ts';
 import { type Stretch, spanOf, stretchAt } from './stretch.ts';
 
 const { abs, floor, max, min, round, sqrt } = Math;
-
-/** A code that stands out on a channel. */
-interface CodeSight {
-  /** Which of the codes that are looked for. */
-  code: number;
-  /** Where its period begins (frames, counted from the start of the recording, at half of its rate, without whole periods). */
-  lag: number;
-  /** As a factor; negative where the polarity is turned over. */
-  gain: number;
-}
-
-/** A code as it arrives on one channel. */
-export interface CodeArrival extends CodeSight {
-  /** When it was taken to sound. */
-  stretch: Stretch;
-}
 
 /** What was read of a channel. */
 export interface ChannelReading {
@@ -71,14 +57,14 @@ const QUIETEST_LOSSY = 5e-3;
 const QUIETEST_AMONG_CLOCKS = 2.5e-3;
 /** While codes of other clocks are still in the samples, the share is this (−20 dB). */
 const ROUGH_SHARE = 0.1;
+/** What is left when copies are taken out wrongly looks like them still, so that they are read anew so many times. */
+const UNTANGLED = 2;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
 const LEAST_SURE = 1.5;
 /** The lag at which a code is first seen is off by no more than this (frames). */
 const BESIDE_FRAMES = 5;
-/** One arrival and what is left of it after it was taken out lie within so many frames. */
-const SAME_FRAMES = 2;
 /** In one round, a copy of a code is read that has this share of its loudest arrival at least, this far from it (frames). */
 const COPY_SHARE = 0.5;
 const COPY_FRAMES = 12;
@@ -142,8 +128,9 @@ export class ChannelReader {
     const readOn = () =>
       this.readOn(samples, found, stretches, sources, () => max(QUIETEST, share * loudestNow()));
     let isWhole = readOn();
+    const isAnew = this.untangle(samples, found, sources);
     const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
-    if (doubtful.length > 0) {
+    if (isAnew || doubtful.length > 0) {
       this.putBackHeld(samples, doubtful);
       this.fitAgain(samples, found, stretches);
       isWhole = readOn();
@@ -185,6 +172,45 @@ export class ChannelReader {
       if (!isAnyTaken) break;
     }
     return isWhole;
+  }
+
+  /**
+   * Reads codes anew of which close copies were found.
+   * @returns whether there were any
+   */
+  private untangle(
+    samples: Float32Array,
+    found: CodeArrival[],
+    sources: ReadonlySet<number> | null,
+  ): boolean {
+    let isAny = false;
+    for (const [index, code] of this.codes.entries()) {
+      if (sources && !sources.has(code.source)) continue;
+      for (let turn = 0; turn < UNTANGLED; turn++) {
+        const own = found.filter((one) => one.code === index);
+        if (own.length < 2 || !areTangled(own)) break;
+        const { stretch, lag, gain } = own.reduce((best, one) =>
+          abs(one.gain) > abs(best.gain) ? one : best,
+        );
+        const { from, to } = spanOf(stretch, lag, samples.length);
+        const left = this.spectra.meanOf(samples, from, to);
+        this.putBackHeld(samples, own);
+        const whole = this.spectra.meanOf(samples, from, to);
+        if (!left || !whole) break;
+        const copies = copiesIn(this.spectra, code, { whole, left, gain }, this.lags).map((copy) => ({
+          ...{ code: index, stretch },
+          ...{ lag: modulo(copy.lag), gain: copy.gain },
+        }));
+        this.putBackHeld(
+          samples,
+          copies.map((one) => ({ ...one, gain: -one.gain })),
+        );
+        const others = found.filter((one) => one.code !== index);
+        found.splice(0, found.length, ...others, ...copies);
+        isAny = true;
+      }
+    }
+    return isAny;
   }
 
   /** Fits each arrival again with all others taken out, the loudest first: what a poor first fit leaves behind covers quiet codes. */
@@ -345,23 +371,6 @@ function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): num
   if (isRough) return ROUGH_SHARE;
   if (isLossy) return QUIETEST_LOSSY;
   return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
-}
-
-/** Takes the arrivals out of a list that are quieter than a gain. */
-function takenFrom(found: CodeArrival[], below: number): CodeArrival[] {
-  const quiet = found.filter(({ gain }) => abs(gain) < below);
-  const loud = found.filter(({ gain }) => abs(gain) >= below);
-  found.splice(0, found.length, ...loud);
-  return quiet;
-}
-
-/** The same arrival may be found again, with what was left of it. */
-function addArrival(found: CodeArrival[], arrival: CodeArrival): void {
-  const known = found.find(
-    ({ code, lag }) => code === arrival.code && abs(around(lag - arrival.lag)) <= SAME_FRAMES,
-  );
-  if (!known) found.push(arrival);
-  else known.gain += arrival.gain;
 }
 
 function clearAround(lags: Float32Array, at: number): void {

@@ -1,5 +1,6 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
-import { ChannelReader, type ChannelReading, type CodeArrival } from './channel.ts';
+import type { CodeArrival } from './arrivals.ts';
+import { ChannelReader, type ChannelReading } from './channel.ts';
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';

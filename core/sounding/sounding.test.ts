@@ -228,6 +228,28 @@ describe('reading a recording of codes', () => {
     expect(cells[0].gainDb).toBeCloseTo(10 * Math.log10(10 ** -0.3 + 10 ** -0.9), 0);
   });
 
+  test.each([
+    [48, 0],
+    [48, -0.5],
+    [144, 0],
+    [150, -0.5],
+    [600, 0],
+  ])('two copies %d frames apart and %d dB quieter are two, however alike they are', async (frames, db) => {
+    const both = (source: number, gainDb: number, delayFrames: number): Played => ({
+      ...{ source, track: 0, gainDb, delayFrames },
+      how: 'both sides',
+    });
+    const played = [both(1, -6, 100), both(1, -6 + db, 100 + frames), both(2, -12, 0)];
+    const { cells } = await readSounding(recorded(THREE, played, [0, 5000, 40_000], 1, 34), THREE);
+    expect(cells.map(({ source, copies, channels }) => [source, copies, channels])).toEqual([
+      ['game', 2, 'both sides'],
+      ['records', 1, 'both sides'],
+    ]);
+    const together = 10 * Math.log10(fromDb(-6) ** 2 + fromDb(-6 + db) ** 2);
+    expect(Math.abs(cells[0].gainDb - together)).toBeLessThan(0.3);
+    expect(Math.abs(cells[1].gainDb + 12)).toBeLessThan(0.3);
+  });
+
   test('reads nothing where nothing was played: in silence, noise, and a recording that is too short', async () => {
     const random = seededRandom(4);
     const noise = Array.from({ length: 2 }, () =>

@@ -203,6 +203,25 @@ export class PeriodSpectra {
     return { lag, gain };
   }
 
+  /** The mean power of a bin of a code. */
+  meanPower({ spectrum }: Code): number {
+    return this.loops.dot(spectrum.byteOffset, spectrum.byteOffset, spectrum.length) / (HIGH_BIN - LOW_BIN);
+  }
+
+  /** The same sound without a code at a lag (frames), of a gain. */
+  without(
+    { sound, weights }: PeriodSound,
+    { spectrum }: Code,
+    { lag, gain }: { lag: number; gain: number },
+  ): PeriodSound {
+    const { loops, whole } = this;
+    const angle = (-2 * PI * lag) / PERIOD;
+    loops.turnBins(lowestOf(spectrum, 2), LOW_BIN, HIGH_BIN - LOW_BIN, angle, lowestOf(whole, 2));
+    const left = sound.slice();
+    for (let i = 2 * LOW_BIN; i < left.length; i++) left[i] -= gain * whole[i];
+    return { sound: left, weights };
+  }
+
   /** Copies a period into the memory of the loops, up to a bin, where it is not there already. */
   private load(period: PeriodSound, toBin: number): BinsAt {
     const { sound, weights } = this;
