@@ -162,6 +162,28 @@ describe('loops over floats do what the sums say', () => {
     }
   });
 
+  test('pairs as whole numbers of 24 bits, rounded and held at full scale', () => {
+    const COUNTED = 256;
+    const [left, right] = [kernels.floats(COUNTED), kernels.floats(COUNTED)];
+    for (let i = 0; i < COUNTED; i++) {
+      left[i] = 1.2 * Math.sin(i * i);
+      right[i] = (i - COUNTED / 2 + 0.5) / 2 ** 23;
+    }
+    left.set([1, -1, 2, -2, Number.POSITIVE_INFINITY, Number.NaN, 0.9999999, -0.9999999]);
+    const wholes = kernels.floats(2 * COUNTED);
+    const packed = kernels.floats(1.5 * COUNTED + 4);
+    loops.wholePairs(left.byteOffset, right.byteOffset, COUNTED, wholes.byteOffset);
+    loops.packPairs(left.byteOffset, right.byteOffset, COUNTED, packed.byteOffset);
+    const values = new Int32Array(wholes.buffer, wholes.byteOffset, 2 * COUNTED);
+    const bytes = new Uint8Array(packed.buffer, packed.byteOffset, 6 * COUNTED);
+    for (let i = 0; i < 2 * COUNTED; i++) {
+      const value = (i % 2 ? right : left)[i >> 1];
+      const whole = Math.max(-(2 ** 23), Math.min(2 ** 23 - 1, Math.round(value * 2 ** 23))) | 0;
+      expect(values[i]).toBe(whole << 8);
+      expect((bytes[3 * i] << 8) | (bytes[3 * i + 1] << 16) | (bytes[3 * i + 2] << 24)).toBe(whole << 8);
+    }
+  });
+
   test('memory that is taken back is zeros again, and its loops still work', () => {
     const again = new Kernels(256);
     again.floats(128).fill(7);

@@ -7,6 +7,8 @@ interface Loops {
   addScaled(aAt: number, gain: number, outAt: number, count: number): void;
   unpackPairs(packedAt: number, count: number, scale: number, leftAt: number, rightAt: number): void;
   dealPairs(packedAt: number, count: number, leftAt: number, rightAt: number): void;
+  wholePairs(leftAt: number, rightAt: number, count: number, outAt: number): void;
+  packPairs(leftAt: number, rightAt: number, count: number, outAt: number): void;
   addPair(
     leftAt: number,
     rightAt: number,

@@ -1,6 +1,6 @@
 import { Kernels } from '../../core/kernels/kernels.ts';
 
-const { floor, max, min, round } = Math;
+const { ceil, floor, max, min, round } = Math;
 
 /** Codecs of plain PCM, little-endian. */
 export type PlainPcm = 'pcm-s16' | 'pcm-s24' | 'pcm-s32' | 'pcm-f32';
@@ -50,8 +50,9 @@ function planesOf(
 
 /** Most files hold pairs of 16 bits or floats: the loops deal out so many pairs at a time. */
 const PORTION_FRAMES = 4096;
-const kernels = new Kernels(4 * PORTION_FRAMES + 64);
-const packed = kernels.floats(2 * PORTION_FRAMES);
+const kernels = new Kernels(4 * PORTION_FRAMES + 80);
+/** With room for what is written behind the last value. */
+const packed = kernels.floats(2 * PORTION_FRAMES + 4);
 const packedBytes = new Uint8Array(packed.buffer, packed.byteOffset, packed.byteLength);
 const sides = [kernels.floats(PORTION_FRAMES), kernels.floats(PORTION_FRAMES)];
 
@@ -69,6 +70,29 @@ function dealt(packet: Uint8Array, bytesAPair: 4 | 8): Float32Array[] {
     for (const side of [0, 1]) planes[side].set(sides[side].subarray(0, count), at);
   }
   return planes;
+}
+
+/** Writes two planes as pairs of whole numbers of 24 bits: in three bytes each, or in the upper part of four. */
+export function wholePairs(
+  [left, right]: readonly Float32Array[],
+  from: number,
+  frames: number,
+  out: Uint8Array,
+  bytesEach: 3 | 4,
+): void {
+  const { loops } = kernels;
+  const [packedAt, leftAt, rightAt] = [packed, ...sides].map(({ byteOffset }) => byteOffset);
+  const bytes = 2 * bytesEach;
+  for (let at = 0; at < frames; at += PORTION_FRAMES) {
+    const count = min(PORTION_FRAMES, frames - at);
+    sides[0].set(left.subarray(from + at, from + at + count));
+    sides[1].set(right.subarray(from + at, from + at + count));
+    // The loops take four at a time; what they make of those behind the last is left there.
+    const rounded = 4 * ceil(count / 4);
+    if (bytesEach === 4) loops.wholePairs(leftAt, rightAt, rounded, packedAt);
+    else loops.packPairs(leftAt, rightAt, rounded, packedAt);
+    out.set(packedBytes.subarray(0, bytes * count), bytes * at);
+  }
 }
 
 /** A copy of whole values of so many bytes, at an address that their arrays can begin at. */
@@ -97,6 +121,10 @@ export function packPcm(
   const { bytes, scale } = FORMATS[codec];
   if (codec === 'pcm-f32') return new Uint8Array(interleaved(planes, from, frames).buffer);
   const packet = new Uint8Array(bytes * channels * frames);
+  if (codec === 'pcm-s24' && channels === 2) {
+    wholePairs(planes, from, frames, packet, 3);
+    return packet;
+  }
   const most = 1 / scale - 1;
   const values =
     bytes === 2 ? new Int16Array(packet.buffer) : bytes === 4 ? new Int32Array(packet.buffer) : null;

@@ -22,6 +22,7 @@ import {
   Rational,
 } from 'node-av';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
+import { wholePairs } from './pcm.ts';
 
 const { floor, max, min } = Math;
 
@@ -101,6 +102,10 @@ const CODERS: Record<SoundCodec, Coder> = {
 /** Writes planes as whole numbers of 24 bits, those of a moment beside each other. */
 function fillWhole([memory]: Buffer[], planes: readonly Float32Array[], frames: number): void {
   const channels = planes.length;
+  if (channels === 2) {
+    wholePairs(planes, 0, frames, memory, 4);
+    return;
+  }
   const values = new Int32Array(memory.buffer, memory.byteOffset, frames * channels);
   for (const [channel, plane] of planes.entries())
     for (let i = 0, at = channel; i < frames; i++, at += channels)

@@ -6,7 +6,7 @@
 
 export { addCapped, addProducts, addScaled, dot, highest, mean, multiply, placeOfHighest, scale } from './floats';
 export { compress, filterPair, interpolate, kWeight } from './filters';
-export { addPair, dealPairs, unpackPairs } from './pairs';
+export { addPair, dealPairs, packPairs, unpackPairs, wholePairs } from './pairs';
 export { halfway, peaksBetween } from './peaks';
 export { crossWeighted, fitOfCode, inversePowers, turnBins, weightedPower } from './sounding';
 export {

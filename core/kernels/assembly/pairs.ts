@@ -40,6 +40,52 @@ export function dealPairs(packedAt: usize, count: i32, leftAt: usize, rightAt: u
   }
 }
 
+/**
+ * Writes two planes of floats as interleaved whole numbers of 24 bits, which stand in the upper part of 32: rounded to the nearest, upwards from the
+ * middle, and held at full scale; a count of pairs that four divides.
+ */
+export function wholePairs(leftAt: usize, rightAt: usize, count: i32, outAt: usize): void {
+  const end = leftAt + (count as usize) * FLOAT;
+  while (leftAt < end) {
+    const left = i32x4.shl(wholesOf(v128.load(leftAt)), 8);
+    const right = i32x4.shl(wholesOf(v128.load(rightAt)), 8);
+    v128.store(outAt, v128.shuffle<i32>(left, right, 0, 4, 1, 5));
+    v128.store(outAt, v128.shuffle<i32>(left, right, 2, 6, 3, 7), 16);
+    leftAt += FOUR;
+    rightAt += FOUR;
+    outAt += 2 * FOUR;
+  }
+}
+
+/** The same as {@link wholePairs} as three bytes each, the lowest first; four bytes behind the last are overwritten. */
+export function packPairs(leftAt: usize, rightAt: usize, count: i32, outAt: usize): void {
+  const end = leftAt + (count as usize) * FLOAT;
+  while (leftAt < end) {
+    const left = wholesOf(v128.load(leftAt));
+    const right = wholesOf(v128.load(rightAt));
+    v128.store(outAt, threeBytesOf(v128.shuffle<i32>(left, right, 0, 4, 1, 5)));
+    v128.store(outAt, threeBytesOf(v128.shuffle<i32>(left, right, 2, 6, 3, 7)), 12);
+    leftAt += FOUR;
+    rightAt += FOUR;
+    outAt += 24;
+  }
+}
+
+/** Four floats as whole numbers of 24 bits. */
+@inline
+function wholesOf(four: v128): v128 {
+  const scaled = f32x4.floor(f32x4.add(f32x4.mul(four, f32x4.splat(8388608)), f32x4.splat(0.5)));
+  return i32x4.trunc_sat_f32x4_s(
+    f32x4.min(f32x4.max(scaled, f32x4.splat(-8388608)), f32x4.splat(8388607)),
+  );
+}
+
+/** The three lower bytes of each of four whole numbers; the last four bytes are nought. */
+@inline
+function threeBytesOf(four: v128): v128 {
+  return v128.swizzle(four, i8x16(0, 1, 2, 4, 5, 6, 8, 9, 10, 12, 13, 14, -1, -1, -1, -1));
+}
+
 /** out += gain · a for two planes at once, which may lie anywhere; any count. */
 export function addPair(
   leftAt: usize,
