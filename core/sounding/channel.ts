@@ -2,9 +2,10 @@ import { robustSpread } from '../measure/presence/correlate.ts';
 import { addArrival, type CodeArrival, type CodeSight, takenFrom } from './arrivals.ts';
 import { AMPLITUDE } from './code.ts';
 import { areTangled, copiesIn } from './copies.ts';
+import { leastShare, type PartRead, QUIETEST } from './part.ts';
 import { addressOf, around, fold, modulo, PERIOD } from './periods.ts';
 import type { Code, PeriodSound, PeriodSpectra } from './spectra.ts';
-import { type Stretch, spanOf, stretchAt } from './stretch.ts';
+import { areApart, type Stretch, spanOf, stretchAt } from './stretch.ts';
 
 const { abs, floor, max, min, round, sqrt } = Math;
 
@@ -15,20 +16,6 @@ export interface ChannelReading {
   faint: CodeArrival[];
   /** False where a code stood out, and it was not known yet when it sounds. */
   isWhole: boolean;
-}
-
-/** Which codes of a channel are read, where sources run on several clocks. */
-export interface PartRead {
-  /** Whose codes are looked for; null for all. */
-  sources?: ReadonlySet<number> | null;
-  /** Arrivals that were read on this channel before and taken out of the samples. */
-  known?: CodeArrival[];
-  /** The gain of the loudest code of another clock on this channel, as far as it is known (as a factor). */
-  loudestElsewhere?: number;
-  /** Reads loud codes only, because codes of other clocks that are still in the samples can look like quiet ones. */
-  isRough?: boolean;
-  /** Whether codes of several clocks are on the channels. */
-  isAmongClocks?: boolean;
 }
 
 /** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
@@ -48,17 +35,10 @@ const MOST_ROUNDS = 10;
  * those may have been mistaken for quiet codes.
  */
 const CHECKED_SHARE = 0.018;
-/** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
-const QUIETEST = 7e-4;
-const QUIETEST_SHARE = 7e-4;
-/** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
-const QUIETEST_LOSSY = 5e-3;
-/** Traces of codes of other clocks can look like quiet codes, so with several clocks the share is this (−52 dB). */
-const QUIETEST_AMONG_CLOCKS = 2.5e-3;
-/** While codes of other clocks are still in the samples, the share is this (−20 dB). */
-const ROUGH_SHARE = 0.1;
 /** What is left when copies are taken out wrongly looks like them still, so that they are read anew so many times. */
 const UNTANGLED = 2;
+/** Where a code has less than this share of what was seen of it over the whole, it sounds at another time as well. */
+const AGAIN_SHARE = 0.5;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
 /** A stretch that is less sure is none. */
@@ -165,7 +145,7 @@ export class ChannelReader {
       let isAnyTaken = false;
       for (const one of this.seenNow(samples, quietest(), sources)) {
         const arrival = this.takeOut(samples, one, stretches);
-        if (arrival) addArrival(found, arrival);
+        if (arrival && arrival !== 'again') addArrival(found, arrival);
         if (arrival) isAnyTaken = true;
         else if (!stretches[this.codes[one.code].source]) isWhole = false;
       }
@@ -219,7 +199,7 @@ export class ChannelReader {
     for (const [at, one] of found.entries()) {
       this.putBackHeld(samples, [one]);
       const again = this.takeOut(samples, one, stretches);
-      if (again) found[at] = again;
+      if (again && again !== 'again') found[at] = again;
       else this.putBackHeld(samples, [{ ...one, gain: -one.gain }]);
     }
   }
@@ -290,8 +270,15 @@ export class ChannelReader {
       .sort((a, b) => abs(b.gain) - abs(a.gain));
   }
 
-  /** Fits a code over all its whole periods, and takes it out of the samples wherever it sounds. Null where it sounds for less than one. */
-  private takeOut(samples: Float32Array, seen: CodeSight, stretches: (Stretch | null)[]): CodeArrival | null {
+  /**
+   * Fits a code over all its whole periods, and takes it out of the samples wherever it sounds. Null where it sounds for less than one; `again` where
+   * its source was played again, which is no other arrival.
+   */
+  private takeOut(
+    samples: Float32Array,
+    seen: CodeSight,
+    stretches: (Stretch | null)[],
+  ): CodeArrival | 'again' | null {
     const { spectra } = this;
     const { code, lag: near } = seen;
     const { source } = this.codes[code];
@@ -300,10 +287,8 @@ export class ChannelReader {
     const whole = abs(seen.gain) > (known?.gain ?? QUIETEST) ? spectra.meanOf(samples) : null;
     if (whole) {
       const { lag } = this.fitNear(whole, this.codes[code], near);
-      const period = spectra.delayed(this.codes[code], lag - floor(lag), this.period);
-      const here = stretchAt(spectra.loops, samples, period, lag);
-      const isWhole = here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE;
-      if (isWhole && here.gain > (known?.gain ?? QUIETEST)) {
+      const here = this.stretchOf(samples, code, lag);
+      if (here && here.gain > (known?.gain ?? QUIETEST)) {
         known = here;
         stretches[source] = here;
       }
@@ -313,9 +298,33 @@ export class ChannelReader {
     const mean = spectra.meanOf(samples, from, to);
     if (!mean) return null;
     const { lag, gain } = this.fitNear(mean, this.codes[code], near);
+    if (abs(gain) < AGAIN_SHARE * abs(seen.gain) && this.takeOutAgain(samples, seen, known)) return 'again';
     if (gain === 0 || abs(around(lag - near)) > COPY_FRAMES) return null;
     this.addCode(samples, { code, lag, gain: -gain }, from, to);
     return { code, lag: modulo(lag), gain, stretch: known };
+  }
+
+  /** Takes a code out where it was played again, at another time than the one by which its source is read. Returns whether it was. */
+  private takeOutAgain(samples: Float32Array, { code, lag: near }: CodeSight, known: Stretch): boolean {
+    const { spectra } = this;
+    const whole = spectra.meanOf(samples);
+    if (!whole) return false;
+    const { lag } = this.fitNear(whole, this.codes[code], near);
+    const again = this.stretchOf(samples, code, lag);
+    if (!again || !areApart(again, known)) return false;
+    const mean = spectra.meanOf(samples, again.from, again.to);
+    if (!mean) return false;
+    const fitted = this.fitNear(mean, this.codes[code], lag);
+    this.addCode(samples, { code, lag: fitted.lag, gain: -fitted.gain }, again.from, again.to);
+    return true;
+  }
+
+  /** When a code sounds that arrives at a lag; null where that is not sure. */
+  private stretchOf(samples: Float32Array, code: number, lag: number): Stretch | null {
+    const { spectra } = this;
+    const period = spectra.delayed(this.codes[code], lag - floor(lag), this.period);
+    const here = stretchAt(spectra.loops, samples, period, lag);
+    return here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE ? here : null;
   }
 
   /** Puts arrivals that were taken out back into what was left of a channel. */
@@ -364,13 +373,6 @@ export class ChannelReader {
     const value = this.lags[round(lag) % PERIOD];
     return abs(value) >= KNOWN_HEIGHT * robustSpread(this.lags) ? value : null;
   }
-}
-
-/** The share of the loudest code on its channel that an arrival has at least. */
-function leastShare(isLossy: boolean, { isRough, isAmongClocks }: PartRead): number {
-  if (isRough) return ROUGH_SHARE;
-  if (isLossy) return QUIETEST_LOSSY;
-  return isAmongClocks ? QUIETEST_AMONG_CLOCKS : QUIETEST_SHARE;
 }
 
 function clearAround(lags: Float32Array, at: number): void {

@@ -250,6 +250,37 @@ describe('reading a recording of codes', () => {
     expect(Math.abs(cells[1].gainDb + 12)).toBeLessThan(0.3);
   });
 
+  test('a source that was stopped, played again, or turned down meanwhile is read as one, and hides nothing', async () => {
+    const [left, right] = codedSound('game', 'stereo');
+    const both = (source: number, gainDb: number): Played => ({
+      ...{ source, track: 0, gainDb, delayFrames: 0 },
+      how: 'both sides',
+    });
+    const add = (planes: Float32Array[], at: number, level: (frame: number) => number) => {
+      for (const [side, plane] of planes.entries())
+        for (let i = 0; i < left.length && at + i < plane.length; i++)
+          plane[at + i] += level(i) * [left, right][side][i];
+    };
+    const firstFor = (seconds: number) => (frame: number) => (frame < seconds * RATE ? fromDb(-6) : 0);
+    const read = async (levels: [at: number, level: (frame: number) => number][]) => {
+      const [one] = recorded(THREE, [both(2, -14)], [0, 5000, 70_000], 1, 75);
+      for (const [at, level] of levels) add(one.channels, at * RATE, level);
+      const { cells } = await readSounding([one], THREE);
+      expect(cells.map(({ source, copies, polarity }) => [source, copies, polarity])).toEqual([
+        ['game', 1, 1],
+        ['records', 1, 1],
+      ]);
+      expect(Math.abs(cells[1].gainDb + 14)).toBeLessThan(0.3);
+      return cells[0].gainDb;
+    };
+    const again = [2, firstFor(30)] as const;
+    expect(await read([[...again], [42.016, firstFor(30)]])).toBeCloseTo(-6, 1);
+    expect(await read([[2, firstFor(10)]])).toBeCloseTo(-6, 1);
+    const fading = await read([[2, (frame) => fromDb((-12 * frame) / left.length)]]);
+    expect(fading).toBeLessThan(0);
+    expect(fading).toBeGreaterThan(-12);
+  }, 60_000);
+
   test('reads nothing where nothing was played: in silence, noise, and a recording that is too short', async () => {
     const random = seededRandom(4);
     const noise = Array.from({ length: 2 }, () =>

@@ -4,6 +4,9 @@ import { addressOf, around, PERIOD } from './periods.ts';
 
 const { abs, floor, max, min, round } = Math;
 
+/** Stretches that share less than this of the shorter one are two. */
+const SHARED_AT_MOST = 0.25;
+
 /** When a code sounds, where its period begins at a lag (frames from the start of the recording). */
 export interface Stretch {
   lag: number;
@@ -33,8 +36,7 @@ export function stretchAt(
   const sum = parts.reduce((total, { like }) => total + like, 0);
   const sign = sum < 0 ? -1 : 1;
   const known = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => (sign * like) / share);
-  // Of ten periods in twenty, a quarter are surely among those that sound.
-  const usual = known.sort((a, b) => b - a)[floor(known.length / 4)] ?? 0;
+  const usual = usualOf(known);
   const over = (least: number) => parts.map(({ like, share }) => sign * like - least * usual * share);
   let { from, to } = strongestRun(over(0.5), parts.length);
   // It is played for so long, unless somebody lets it play again and again; then every period is as loud.
@@ -53,7 +55,8 @@ export function stretchAt(
       on.reduce((total, { share }) => total + share, 0),
     );
   const off = parts.map(({ like, share }, i) => sign * like - (i >= from && i < to ? mean * share : 0));
-  const scatter = max(...off.map(abs));
+  const outside = off.filter((_, i) => i < from || i >= to);
+  const scatter = max(0, ...outside.map(abs), min(max(0, ...off.map(abs)), unsteadiness(on)));
   return {
     lag,
     from: max(0, first + from * PERIOD),
@@ -61,6 +64,32 @@ export function stretchAt(
     gain: mean,
     sureness: mean / max(scatter, 1e-12),
   };
+}
+
+/** How loud a period of a code usually is, of some that sound and others that do not: the middle of those that are half as loud as the loudest. */
+function usualOf(likes: number[]): number {
+  const loudest = max(0, ...likes);
+  const loud = likes.filter((like) => like >= loudest / 2).sort((a, b) => a - b);
+  return loud[floor(loud.length / 2)] ?? 0;
+}
+
+/** How much a period differs at most from the middle between its neighbours: a level that rises or falls steadily is no scatter. */
+function unsteadiness(parts: { like: number; share: number }[]): number {
+  const levels = parts.filter(({ share }) => share > 0.5).map(({ like, share }) => like / share);
+  if (levels.length < 3) return Number.POSITIVE_INFINITY;
+  return max(
+    ...levels.map((level, i) => {
+      const before = levels[i - 1] ?? 2 * levels[1] - levels[2];
+      const after = levels[i + 1] ?? 2 * levels[i - 1] - levels[i - 2];
+      return abs(level - (before + after) / 2);
+    }),
+  );
+}
+
+/** Tells whether a code sounds at two times that have next to nothing in common: it was played again. */
+export function areApart(a: Stretch, b: Stretch): boolean {
+  const shared = min(a.to, b.to) - max(a.from, b.from);
+  return shared < SHARED_AT_MOST * min(a.to - a.from, b.to - b.from);
 }
 
 /** From which frame of a channel to which a code sounds that arrives there at a lag. */
