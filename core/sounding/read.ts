@@ -5,6 +5,7 @@ import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
+import { withoutReflections } from './reflections.ts';
 import { type Code, PeriodSpectra } from './spectra.ts';
 import type { Stretch } from './stretch.ts';
 
@@ -316,7 +317,7 @@ function cellsOf(
     const copies = copiesOf(arrivals, strongest.lag);
     const [loudest] = copies;
     if (!loudest) return [];
-    const counted = copies.filter(({ gain }) => gain >= LEAST_COPY * loudest.gain);
+    const counted = withoutReflections(copies.filter(({ gain }) => gain >= LEAST_COPY * loudest.gain));
     return [
       {
         source,

@@ -281,6 +281,35 @@ describe('reading a recording of codes', () => {
     expect(fading).toBeGreaterThan(-12);
   }, 60_000);
 
+  test('what a room sends back to a microphone is no copy; a second way is, and other sounds are read as they are', async () => {
+    const random = seededRandom(3);
+    const way = (gainDb: number, delayFrames: number): Played => ({
+      ...{ source: 0, track: 0, gainDb, delayFrames },
+      how: 'both sides',
+    });
+    // A desk after 0.8 ms, and 300 reflections within a quarter of a second.
+    const room = (gainDb: number, late: number): Played[] => [
+      way(gainDb, late),
+      way(gainDb - 5, late + 38),
+      ...Array.from({ length: 300 }, () => {
+        const after = 150 + Math.floor(12_000 * random());
+        return way(gainDb - 28 - after / 1500 - 6 * random(), late + after);
+      }),
+    ];
+    const game: Played = { source: 1, track: 0, gainDb: -20, delayFrames: 0, how: 'both sides' };
+    for (const [ways, copies] of [
+      [room(-8, 0), 1],
+      [[...room(-8, 0), ...room(-12, 1440)], 2],
+    ] as const) {
+      const { cells } = await readSounding(recorded(THREE, [...ways, game], [0, 5000, 0], 1, 33), THREE);
+      expect(cells.map(({ source, copies }) => [source, copies])).toEqual([
+        ['voice', copies],
+        ['game', 1],
+      ]);
+      expect(Math.abs(cells[1].gainDb + 20)).toBeLessThan(0.5);
+    }
+  }, 60_000);
+
   test('reads nothing where nothing was played: in silence, noise, and a recording that is too short', async () => {
     const random = seededRandom(4);
     const noise = Array.from({ length: 2 }, () =>
