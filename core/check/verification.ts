@@ -151,9 +151,11 @@ export function limitWords({ tracks, files }: LookedFor): string {
     ...(tracks ? ['A track of the same recording is found down to about 40 dB below the rest.'] : []),
     ...(files ? ['A file is found, wherever it begins, down to about 30 dB below the rest.'] : []),
   ];
-  return limits.length === 0
-    ? ''
-    : `${limits.join(' ')} What is fainter, or lasts only a few seconds, may be missed.`;
+  if (limits.length === 0) return '';
+  const missed = files
+    ? 'What is fainter, lasts only a few seconds, or plays at another speed or pitch, may be missed.'
+    : 'What is fainter, or lasts only a few seconds, may be missed.';
+  return `${limits.join(' ')} ${missed}`;
 }
 
 function namesOf(pairs: { reference: string }[]): string[] {
