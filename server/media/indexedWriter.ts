@@ -21,18 +21,14 @@ import type { DecoderConfig, NewTrack, PacketTime, PacketWriter } from './packet
 const PICTURE_SCALE = 90_000;
 /** The whole file is timed in so many parts of a second: to the frame of sound. */
 const MOVIE_SCALE = 48_000;
-/** By so much (s) everything is said to be decoded before it is shown; the container takes it off again. */
-const EARLY_S = 3600;
 /** Containers round times to this (s). */
 const ROUNDED_S = 0.0011;
-/** A span that differs from whole milliseconds by more than this is not a rounded one (ms). */
-const EXACT_MS = 1e-6;
 /** The operating system's numbers for a full disk and for one that fails (negative, as FFmpeg hands them on). */
 const DISK_FULL = [-28, -122];
 const DISK_FAILS: Record<number, string> = { [-5]: 'EIO', [-13]: 'EACCES', [-19]: 'ENODEV', [-30]: 'EROFS' };
 
 const OPTIONS = {
-  movflags: '+faststart+negative_cts_offsets',
+  movflags: '+faststart',
   movie_timescale: String(MOVIE_SCALE),
   avoid_negative_ts: 'disabled',
   strict: 'experimental',
@@ -51,8 +47,7 @@ interface Track extends NewTrack {
   decodeTimes: DecodeTimes<Shown>;
   /** When the next packet of sound comes if nothing is missing (units). */
   next: number | null;
-  /** When the first picture is shown, and until when those before the last key frame are (units). */
-  first: number | null;
+  /** Until when pictures are shown, and those before the last key frame (units). */
   shownUntil: number;
   shownBeforeKey: number;
 }
@@ -93,7 +88,6 @@ export class IndexedWriter implements PacketWriter {
       isClosed: false,
       decodeTimes: new DecodeTimes(),
       next: null,
-      first: null,
       shownUntil: Number.NEGATIVE_INFINITY,
       shownBeforeKey: Number.NEGATIVE_INFINITY,
     });
@@ -191,11 +185,11 @@ export class IndexedWriter implements PacketWriter {
       this.putSound(track, packet, Math.round(atS * track.scale), lasts);
       return;
     }
-    const shownAt = evenly(track, atS, durationS);
+    const shownAt = Math.round(atS * track.scale);
     if (packet.type === 'key') track.shownBeforeKey = track.shownUntil;
     if (shownAt < track.shownBeforeKey) throw new Error('pictures run back behind a key frame');
     track.shownUntil = Math.max(track.shownUntil, shownAt);
-    for (const timed of track.decodeTimes.add({ packet, lasts }, shownAt)) this.putTimed(track, timed);
+    for (const timed of track.decodeTimes.add({ packet, lasts }, shownAt, lasts)) this.putTimed(track, timed);
   }
 
   /** Sound follows without a gap where the times of the container were rounded only. */
@@ -216,7 +210,7 @@ export class IndexedWriter implements PacketWriter {
 
   /** Hands a packet over, with its times (units of its track). */
   private putAt(
-    { index, scale }: Track,
+    { index }: Track,
     { data, type }: EncodedPacket,
     lasts: number,
     shownAt: number,
@@ -228,26 +222,11 @@ export class IndexedWriter implements PacketWriter {
     written.data = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
     written.streamIndex = index;
     written.pts = BigInt(shownAt);
-    written.dts = BigInt(decodedAt - EARLY_S * scale);
+    written.dts = BigInt(decodedAt);
     written.duration = BigInt(lasts);
     if (type === 'key') written.isKeyframe = true;
     checked(this.context.writeFrameSync(written), 'write a packet');
   }
-}
-
-/**
- * When a picture is shown (units of its track). Containers that round times say how long each picture lasts more exactly, so that those that come
- * evenly do so again: editors take a file for one of a varying rate otherwise.
- */
-function evenly(track: Track, atS: number, durationS: number): number {
-  const shownAt = Math.round(atS * track.scale);
-  track.first ??= shownAt;
-  const milliseconds = durationS * 1000;
-  const isExact = Math.abs(milliseconds - Math.round(milliseconds)) > EXACT_MS;
-  if (!isExact || durationS < 4 * ROUNDED_S) return shownAt;
-  const lasts = durationS * track.scale;
-  const even = track.first + Math.round(Math.round((shownAt - track.first) / lasts) * lasts);
-  return Math.abs(even - shownAt) <= ROUNDED_S * track.scale ? even : shownAt;
 }
 
 /** @throws {DiskFullError} and {StorageError} of the disk, else an error of what was to be done */
