@@ -122,6 +122,8 @@ describe('the verdict for each use', () => {
   test('what “clean” stands for is said of what was looked for', () => {
     expect(limitWords({ tracks: false, files: false })).toBe('');
     expect(limitWords({ tracks: true, files: false })).toMatch(/same recording.*40 dB.*may be missed\.$/);
-    expect(limitWords({ tracks: false, files: true })).toMatch(/^A file.*30 dB.*another speed or pitch, may be missed\.$/);
+    expect(limitWords({ tracks: false, files: true })).toMatch(
+      /^A file.*30 dB.*another speed or pitch, may be missed\.$/,
+    );
   });
 });

@@ -79,6 +79,16 @@ describe('times', () => {
     expect(new Set(lasts)).toEqual(new Set(['1024']));
   });
 
+  test('pictures that were rounded to milliseconds come evenly again', async () => {
+    ffmpeg([...PICTURE, '-c:v', 'libx264', '-bf', '3', file('even.mkv')]);
+    await remux(file('even.mkv'), file('even.mp4'));
+    const times = probed('even.mp4', 'packet=dts').split('\n').map(Number);
+    const apart = times.slice(1).map((time, at) => time - times[at]);
+    expect(new Set(apart)).toEqual(new Set([12_012]));
+    expect(probed('even.mp4', 'stream=avg_frame_rate')).toBe('30000/1001');
+    expect(hashesOf('even.mp4')).toBe(hashesOf('even.mkv'));
+  });
+
   test('a recording whose clock ran already begins at once', async () => {
     ffmpeg(['-i', file('late.ts'), '-c', 'copy', '-output_ts_offset', '5000', file('hours.ts')]);
     for (const made of ['hours.mp4', 'hours.mkv']) {
@@ -127,7 +137,10 @@ test('a full disk is told', async () => {
   prepareMediaLibrary();
   const writer = new IndexedWriter('/dev/full', 'mp4');
   const disposition = { default: true } as never;
-  const track = { kind: 'audio' as const, codec: 'aac', name: null, languageCode: 'und', disposition };
+  const track = {
+    ...{ kind: 'audio' as const, codec: 'aac', name: null },
+    ...{ languageCode: 'und', disposition, pace: null },
+  };
   const at = writer.addTrack({ ...track, rotation: 0 });
   await writer.start();
   const config = { codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2 };

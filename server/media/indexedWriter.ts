@@ -19,6 +19,8 @@ import type { DecoderConfig, NewTrack, PacketTime, PacketWriter } from './packet
 
 /** Pictures are timed in so many parts of a second, the clock of MPEG; sound in its own frames. */
 const PICTURE_SCALE = 90_000;
+/** Where their pace is known: every usual one is a whole number of these. */
+const PACED_SCALE = 360_000;
 /** The whole file is timed in so many parts of a second: to the frame of sound. */
 const MOVIE_SCALE = 48_000;
 /** Containers round times to this (s). */
@@ -47,6 +49,8 @@ interface Track extends NewTrack {
   decodeTimes: DecodeTimes<Shown>;
   /** When the next packet of sound comes if nothing is missing (units). */
   next: number | null;
+  /** When the first picture is shown (units). */
+  first: number | null;
   /** Until when pictures are shown, and those before the last key frame (units). */
   shownUntil: number;
   shownBeforeKey: number;
@@ -84,10 +88,11 @@ export class IndexedWriter implements PacketWriter {
       config: null,
       index: null,
       frames: null,
-      scale: PICTURE_SCALE,
+      scale: track.pace ? PACED_SCALE : PICTURE_SCALE,
       isClosed: false,
       decodeTimes: new DecodeTimes(),
       next: null,
+      first: null,
       shownUntil: Number.NEGATIVE_INFINITY,
       shownBeforeKey: Number.NEGATIVE_INFINITY,
     });
@@ -180,12 +185,12 @@ export class IndexedWriter implements PacketWriter {
 
   private put(at: number, packet: EncodedPacket, { atS, durationS }: PacketTime): void {
     const track = this.tracks[at];
-    const lasts = Math.max(1, Math.round(durationS * track.scale));
+    const lasts = Math.max(1, Math.round((track.pace ?? durationS) * track.scale));
     if (track.kind === 'audio') {
       this.putSound(track, packet, Math.round(atS * track.scale), lasts);
       return;
     }
-    const shownAt = Math.round(atS * track.scale);
+    const shownAt = evenly(track, atS);
     if (packet.type === 'key') track.shownBeforeKey = track.shownUntil;
     if (shownAt < track.shownBeforeKey) throw new Error('pictures run back behind a key frame');
     track.shownUntil = Math.max(track.shownUntil, shownAt);
@@ -227,6 +232,18 @@ export class IndexedWriter implements PacketWriter {
     if (type === 'key') written.isKeyframe = true;
     checked(this.context.writeFrameSync(written), 'write a packet');
   }
+}
+
+/** When a picture is shown (units of its track): where its time was rounded only, as evenly as it was recorded. */
+function evenly(track: Track, atS: number): number {
+  const { pace, scale } = track;
+  const shownAt = Math.round(atS * scale);
+  track.first ??= shownAt;
+  if (!pace) return shownAt;
+  // A whole number of units each: no error adds up over hours.
+  const lasts = Math.round(pace * scale);
+  const even = track.first + Math.round((shownAt - track.first) / lasts) * lasts;
+  return Math.abs(even - shownAt) <= ROUNDED_S * scale ? even : shownAt;
 }
 
 /** @throws {DiskFullError} and {StorageError} of the disk, else an error of what was to be done */

@@ -20,6 +20,8 @@ export interface NewTrack {
   disposition: Awaited<ReturnType<InputTrack['getDisposition']>>;
   /** How far the picture is to be turned, clockwise (degrees). */
   rotation: 0 | 90 | 180 | 270;
+  /** How long each of its pictures lasts (s), where they come evenly and their times are rounded; null elsewhere. */
+  pace: number | null;
 }
 
 /** When a packet comes in a new file, and how long it lasts (s). */

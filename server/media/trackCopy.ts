@@ -1,6 +1,7 @@
 import { type EncodedPacket, EncodedPacketSink, type InputTrack } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
+import { LOOKED_AT, paceOf } from './pace.ts';
 import type { PacketWriter } from './packetWriter.ts';
 
 /** Which part of a track is copied (s, in the file's own time). */
@@ -9,6 +10,9 @@ export interface Cut {
   fromS: number;
   untilS: number;
 }
+
+/** Times in Matroska are whole milliseconds, mostly. */
+const MILLISECONDS = 1000;
 
 /** Reads the packets of one track and writes them as they are, until they end or break off: nothing is coded again. */
 export class TrackCopy {
@@ -73,7 +77,8 @@ export class TrackCopy {
     const languageCode = await track.getLanguageCode();
     const kind = track.isVideoTrack() ? 'video' : 'audio';
     const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
-    const added = writer.addTrack({ kind, codec, name, languageCode, disposition, rotation });
+    const pace = await this.pace();
+    const added = writer.addTrack({ kind, codec, name, languageCode, disposition, rotation, pace });
     this.into = { writer, track: added };
   }
 
@@ -116,6 +121,21 @@ export class TrackCopy {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');
     }
     if (!this.packet && this.brokeOff === null) into.writer.close(into.track);
+  }
+
+  /** How long each picture lasts, where they come evenly and their times are rounded to the millisecond. */
+  private async pace(): Promise<number | null> {
+    if (!this.track.isVideoTrack() || (await this.track.getTimeResolution()) > MILLISECONDS) return null;
+    const times: number[] = [];
+    try {
+      for (let { packet } = this; packet && times.length < LOOKED_AT; ) {
+        times.push(packet.timestamp);
+        packet = await this.sink.getNextPacket(packet);
+      }
+    } catch {
+      // Where it cannot be read on is told when it is copied.
+    }
+    return paceOf(times);
   }
 
   private breakOff(why: string): void {
