@@ -1,6 +1,6 @@
-import { basename, extname } from 'node:path';
+import { basename } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny';
-import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
+import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
@@ -43,7 +43,7 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
     const usable = copies.filter((copy) => copy !== null);
     if (usable.length === 0)
       throw new MediaError('no-audio', `${basename(path)} holds neither sound nor picture that can be read.`);
-    refuseUnfit(usable, file, outPath);
+    refuseUnfit(file, usable, outPath);
     for (const copy of usable) await copy.addTo(file.writer);
     await file.writer.start();
     const lengthS = Math.max(0.001, await input.computeDuration());
@@ -90,15 +90,5 @@ export function refuseBroken(copies: TrackCopy[], path: string): void {
     throw new MediaError(
       'broken',
       `${basename(path)} is damaged near ${broken.endS.toFixed(1)} s. Repair it first; that writes all that can be read.`,
-    );
-}
-
-/** @throws {MediaError} where the container cannot hold a codec */
-export function refuseUnfit(copies: TrackCopy[], { codecs }: WrittenFile, outPath: string): void {
-  const unfit = copies.filter(({ codec }) => !codecs.includes(codec));
-  if (unfit.length > 0)
-    throw new MediaError(
-      'unsupported',
-      `${extname(outPath)} cannot hold ${[...new Set(unfit.map(({ codec }) => codec))].join(', ')} without coding it anew. Choose .mkv, which can.`,
     );
 }

@@ -1,9 +1,9 @@
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
-import { beginFile, isIndexed } from '../media/containers.ts';
+import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { orDamaged } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
-import { refuseBroken, refuseUnfit, tracksOf } from './remux.ts';
+import { refuseBroken, tracksOf } from './remux.ts';
 
 /** A picture with its own sound, and files with a named track each that go with it. */
 export interface JoinedRequest {
@@ -40,7 +40,7 @@ async function write(
       for (const copy of usable) if (input !== inputs[0]) copy.isDefault = false;
       copies.push(...usable);
     }
-    refuseUnfit(copies, file, outPath);
+    refuseUnfit(file, copies, outPath);
     for (const copy of copies) await copy.addTo(file.writer);
     await file.writer.start();
     // What lies before the start stays there where the container can say so, else all of it moves.

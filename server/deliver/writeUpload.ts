@@ -2,11 +2,11 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny';
 import type { MadeVideo } from '../../core/deliver/records.ts';
-import { beginFile, isIndexed, type WrittenFile } from '../media/containers.ts';
+import { beginFile, isIndexed, refuseUnfit, type WrittenFile } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
-import { refuseBroken, refuseUnfit } from './remux.ts';
+import { refuseBroken } from './remux.ts';
 import { type UploadTrack, writeUploadAudio } from './uploadAudio.ts';
 
 /** A video that is to be uploaded. */
@@ -45,7 +45,7 @@ export async function writeUpload(
   try {
     const cut = await orDamaged(path, () => cutOf(input, request));
     const picture = cut.picture;
-    if (picture) refuseUnfit([picture], file, outPath);
+    if (picture) refuseUnfit(file, [picture], outPath);
     const fadeS = request.fadeS ?? (request.fromS || request.untilS ? CUT_FADE_S : 0);
     const audio = await writeUploadAudio(
       { path, tracks, fromS: cut.fromS, lengthS: cut.lengthS, fadeS, targetLufs, ceilingDbtp },

@@ -81,3 +81,13 @@ export async function beginFile(outPath: string, from: string): Promise<WrittenF
     },
   };
 }
+
+/** @throws {MediaError} where a file cannot hold a codec */
+export function refuseUnfit({ codecs }: WrittenFile, tracks: { codec: string }[], outPath: string): void {
+  const unfit = tracks.filter(({ codec }) => !codecs.includes(codec));
+  if (unfit.length > 0)
+    throw new MediaError(
+      'unsupported',
+      `${extname(outPath)} cannot hold ${[...new Set(unfit.map(({ codec }) => codec))].join(', ')} without coding it anew. Choose .mkv, which can.`,
+    );
+}

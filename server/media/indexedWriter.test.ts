@@ -8,6 +8,7 @@ import { testFolder } from '../testing.ts';
 import { DiskFullError } from './diskFile.ts';
 import { IndexedWriter } from './indexedWriter.ts';
 import { prepareMediaLibrary } from './library.ts';
+import { repairRecording } from './repairRecording.ts';
 
 const folder = testFolder();
 const file = (name: string) => join(folder.path, name);
@@ -125,6 +126,16 @@ describe('times', () => {
       );
     }
   });
+});
+
+test('what a container cannot hold is refused in words also where it is repaired: FFmpeg would end the process', async () => {
+  ffmpeg([...PICTURE, '-c:v', 'libvpx-vp9', '-deadline', 'realtime', file('new.mkv')]);
+  await expect(repairRecording(file('new.mkv'), file('new.mov'))).rejects.toThrow('.mov cannot hold vp9');
+  ffmpeg([...SOUND, '-c:a', 'pcm_s16le', file('plain-sound.mkv')]);
+  const repairing = repairRecording(file('plain-sound.mkv'), file('plain-sound.mp4'));
+  await expect(repairing).rejects.toThrow('.mp4 cannot hold pcm-s16');
+  const writer = new IndexedWriter(file('none.mp4'), 'mp4');
+  expect(() => writer.addTrack({ codec: 'theora' } as never)).toThrow('.mp4 cannot hold theora');
 });
 
 test('a name with a colon is a file', async () => {

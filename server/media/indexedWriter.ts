@@ -11,7 +11,7 @@ import {
   Packet,
   Rational,
 } from 'node-av';
-import { describeTrack, framesOf } from './codecParameters.ts';
+import { describeTrack, framesOf, INDEXED_CODECS } from './codecParameters.ts';
 import { DecodeTimes, type Timed } from './decodeTimes.ts';
 import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
@@ -83,6 +83,9 @@ export class IndexedWriter implements PacketWriter {
   }
 
   addTrack(track: NewTrack): number {
+    // FFmpeg would not say so: it ends the whole process.
+    if (!(track.codec in INDEXED_CODECS[this.container]))
+      throw new MediaError('unsupported', `.${this.container} cannot hold ${track.codec}. Choose .mkv.`);
     this.tracks.push({
       ...track,
       config: null,

@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
-import { beginFile } from './containers.ts';
+import { beginFile, refuseUnfit } from './containers.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
@@ -44,6 +44,7 @@ export async function repairRecording(
         'unreadable',
         `Nothing of ${name} can be read: it is no recording, or it ends before its first packet, or its index was never written and it cannot be read without one. (A recorder that writes MKV loses less.)`,
       );
+    refuseUnfit(file, usable, outPath);
     for (const copy of usable) await copy.addTo(file.writer);
     await file.writer.start();
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));

@@ -57,9 +57,10 @@ export class TrackCopy {
     }
   }
 
-  /** Tells whether what decoders are told of it makes sense. */
+  /** Tells whether what decoders are told of it makes sense. @throws where it cannot be read at all */
   private async isUsable(): Promise<boolean> {
-    if (!this.track.isAudioTrack()) return true;
+    if (this.track.isVideoTrack()) return (await this.track.getDecoderConfig()) !== null;
+    if (!this.track.isAudioTrack()) return false;
     const config = await this.track.getDecoderConfig();
     return config !== null && config.sampleRate > 0 && config.numberOfChannels > 0;
   }
