@@ -1,4 +1,3 @@
-import type { EncodedPacket } from 'mediabunny';
 import {
   AV_CODEC_ID_AAC,
   AV_CODEC_ID_AC3,
@@ -70,7 +69,7 @@ import {
   Rational,
 } from 'node-av';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
-import type { DecoderConfig, NewTrack } from './packetWriter.ts';
+import type { NewTrack } from './packetWriter.ts';
 
 /** Codecs by the media library's name for them. */
 const COMMON: Record<string, AVCodecID> = {
@@ -149,12 +148,13 @@ const AAC_RATES = [
   96_000, 88_200, 64_000, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 12_000, 11_025, 8_000, 7_350,
 ];
 
-/** Fills in what a container is told of a track. @param first its first packet, which some codecs describe themselves in */
+/** Fills in what a container is told of a track. */
 export function describeTrack(
   parameters: CodecParameters,
   track: NewTrack,
-  { container, config, first }: { container: 'mp4' | 'mov'; config: DecoderConfig; first: EncodedPacket },
+  container: keyof typeof INDEXED_CODECS,
 ): void {
+  const { config, first } = track;
   parameters.codecId = INDEXED_CODECS[container][track.codec];
   const described = config.description ? bytesOf(config.description) : null;
   if ('numberOfChannels' in config) {

@@ -148,17 +148,16 @@ test('a full disk is told', async () => {
   prepareMediaLibrary();
   const writer = new IndexedWriter('/dev/full', 'mp4');
   const disposition = { default: true } as never;
-  const track = {
-    ...{ kind: 'audio' as const, codec: 'aac', name: null },
-    ...{ languageCode: 'und', disposition, pace: null },
-  };
-  const at = writer.addTrack({ ...track, rotation: 0 });
-  await writer.start();
   const config = { codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2 };
-  const packet = new EncodedPacket(new Uint8Array(60_000), 'key', 0, 1024 / 48_000);
+  const first = new EncodedPacket(new Uint8Array(60_000), 'key', 0, 1024 / 48_000);
+  const at = writer.addTrack({
+    ...{ kind: 'audio', codec: 'aac', name: null, languageCode: 'und', disposition },
+    ...{ rotation: 0, pace: null, config, first },
+  });
   const writing = async () => {
+    await writer.start();
     for (let i = 0; i < 10; i++)
-      writer.write(at, packet, { atS: (i * 1024) / 48_000, durationS: 1024 / 48_000 }, config);
+      writer.write(at, first, { atS: (i * 1024) / 48_000, durationS: 1024 / 48_000 });
     await writer.finish();
   };
   await expect(writing()).rejects.toThrow(DiskFullError);

@@ -15,7 +15,7 @@ import { describeTrack, framesOf, INDEXED_CODECS } from './codecParameters.ts';
 import { DecodeTimes, type Timed } from './decodeTimes.ts';
 import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
-import type { DecoderConfig, NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
+import type { NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
 
 /** Pictures are timed in so many parts of a second, the clock of MPEG; sound in its own frames. */
 const PICTURE_SCALE = 90_000;
@@ -38,19 +38,17 @@ const OPTIONS = {
 
 /** One track on its way into the file. */
 interface Track extends NewTrack {
-  config: DecoderConfig | null;
   /** Its number in the file, once that has begun. */
-  index: number | null;
+  index: number;
   /** How many frames each of its packets holds; null where that differs. */
   frames: number | null;
   /** Of its own units, so many are a second. */
   scale: number;
-  isClosed: boolean;
   decodeTimes: DecodeTimes<Shown>;
   /** When the next packet of sound comes if nothing is missing (units). */
   next: number | null;
   /** When the first picture is shown (units). */
-  first: number | null;
+  begins: number | null;
   /** Until when pictures are shown, and those before the last key frame (units). */
   shownUntil: number;
   shownBeforeKey: number;
@@ -73,8 +71,6 @@ export class IndexedWriter implements PacketWriter {
   private readonly file = new IOContext();
   private readonly packet = new Packet();
   private readonly tracks: Track[] = [];
-  /** What came before all tracks had begun. */
-  private waiting: { track: number; packet: EncodedPacket; time: PacketTime }[] | null = [];
   private isOpen = false;
 
   constructor(path: string, container: 'mp4' | 'mov') {
@@ -88,14 +84,12 @@ export class IndexedWriter implements PacketWriter {
       throw new MediaError('unsupported', `.${this.container} cannot hold ${track.codec}. Choose .mkv.`);
     this.tracks.push({
       ...track,
-      config: null,
-      index: null,
+      index: -1,
       frames: null,
       scale: track.pace ? PACED_SCALE : PICTURE_SCALE,
-      isClosed: false,
       decodeTimes: new DecodeTimes(),
       next: null,
-      first: null,
+      begins: null,
       shownUntil: Number.NEGATIVE_INFINITY,
       shownBeforeKey: Number.NEGATIVE_INFINITY,
     });
@@ -110,24 +104,28 @@ export class IndexedWriter implements PacketWriter {
     this.context.pb = this.file;
     this.packet.alloc();
     this.isOpen = true;
+    for (const track of this.tracks) this.addStream(track);
+    this.writeHead();
   }
 
-  write(track: number, packet: EncodedPacket, time: PacketTime, config?: DecoderConfig): undefined {
-    if (config) this.tracks[track].config = config;
-    if (!this.waiting) {
-      this.put(track, packet, time);
+  write(at: number, packet: EncodedPacket, { atS, durationS }: PacketTime): undefined {
+    const track = this.tracks[at];
+    const lasts = Math.max(1, Math.round((track.pace ?? durationS) * track.scale));
+    if (track.kind === 'audio') {
+      this.putSound(track, packet, Math.round(atS * track.scale), lasts);
       return;
     }
-    this.waiting.push({ track, packet, time });
-    if (this.tracks.every((one) => one.config !== null || one.isClosed)) this.begin();
+    const shownAt = evenly(track, atS);
+    if (packet.type === 'key') track.shownBeforeKey = track.shownUntil;
+    if (shownAt < track.shownBeforeKey) throw new Error('pictures run back behind a key frame');
+    track.shownUntil = Math.max(track.shownUntil, shownAt);
+    for (const timed of track.decodeTimes.add({ packet, lasts }, shownAt, lasts)) this.putTimed(track, timed);
   }
 
-  close(track: number): void {
-    this.tracks[track].isClosed = true;
-  }
+  /** The index is written for all tracks at the end. */
+  close(): void {}
 
   async finish(): Promise<void> {
-    if (this.waiting) this.begin();
     for (const track of this.tracks)
       for (const timed of track.decodeTimes.flush()) this.putTimed(track, timed);
     checked(this.context.writeTrailerSync(), 'write the index');
@@ -149,14 +147,7 @@ export class IndexedWriter implements PacketWriter {
     this.packet.free();
   }
 
-  /** Writes the head, once it is known what all tracks hold, and what has waited for it. */
-  private begin(): void {
-    const waiting = this.waiting ?? [];
-    this.waiting = null;
-    for (const [at, track] of this.tracks.entries()) {
-      const first = waiting.find((one) => one.track === at)?.packet;
-      if (track.config && first) this.addStream(track, track.config, first);
-    }
+  private writeHead(): void {
     // Not handed on with the head: the library would free them twice.
     for (const [name, value] of Object.entries(OPTIONS))
       checked(this.context.setOption(name, value, AV_OPT_TYPE_STRING, AV_OPT_SEARCH_CHILDREN), `set ${name}`);
@@ -167,12 +158,12 @@ export class IndexedWriter implements PacketWriter {
         `.${this.container} cannot hold these tracks as they are (${new FFmpegError(result).message}). Choose .mkv.`,
       );
     checked(result, 'write the head');
-    for (const { track, packet, time } of waiting) this.put(track, packet, time);
   }
 
-  private addStream(track: Track, config: DecoderConfig, first: EncodedPacket): void {
+  private addStream(track: Track): void {
+    const { config } = track;
     const stream = this.context.newStream(null);
-    describeTrack(stream.codecpar, track, { container: this.container, config, first });
+    describeTrack(stream.codecpar, track, this.container);
     if ('numberOfChannels' in config) {
       track.scale = config.sampleRate;
       track.frames = framesOf(track.codec, config);
@@ -184,20 +175,6 @@ export class IndexedWriter implements PacketWriter {
     const named = name ? { title: name, handler_name: name } : {};
     stream.metadata = Dictionary.fromObject({ language: languageCode, ...named });
     track.index = stream.index;
-  }
-
-  private put(at: number, packet: EncodedPacket, { atS, durationS }: PacketTime): void {
-    const track = this.tracks[at];
-    const lasts = Math.max(1, Math.round((track.pace ?? durationS) * track.scale));
-    if (track.kind === 'audio') {
-      this.putSound(track, packet, Math.round(atS * track.scale), lasts);
-      return;
-    }
-    const shownAt = evenly(track, atS);
-    if (packet.type === 'key') track.shownBeforeKey = track.shownUntil;
-    if (shownAt < track.shownBeforeKey) throw new Error('pictures run back behind a key frame');
-    track.shownUntil = Math.max(track.shownUntil, shownAt);
-    for (const timed of track.decodeTimes.add({ packet, lasts }, shownAt, lasts)) this.putTimed(track, timed);
   }
 
   /** Sound follows without a gap where the times of the container were rounded only. */
@@ -224,7 +201,6 @@ export class IndexedWriter implements PacketWriter {
     shownAt: number,
     decodedAt: number,
   ): void {
-    if (index === null) throw new Error('a track began after it was said to have ended');
     const written = this.packet;
     // New data clear whatever was said of the packet before.
     written.data = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
@@ -241,11 +217,11 @@ export class IndexedWriter implements PacketWriter {
 function evenly(track: Track, atS: number): number {
   const { pace, scale } = track;
   const shownAt = Math.round(atS * scale);
-  track.first ??= shownAt;
+  track.begins ??= shownAt;
   if (!pace) return shownAt;
   // A whole number of units each: no error adds up over hours.
   const lasts = Math.round(pace * scale);
-  const even = track.first + Math.round((shownAt - track.first) / lasts) * lasts;
+  const even = track.begins + Math.round((shownAt - track.begins) / lasts) * lasts;
   return Math.abs(even - shownAt) <= ROUNDED_S * scale ? even : shownAt;
 }
 

@@ -22,6 +22,9 @@ export interface NewTrack {
   rotation: 0 | 90 | 180 | 270;
   /** How long each of its pictures lasts (s), where they come evenly and their times are rounded; null elsewhere. */
   pace: number | null;
+  /** What its decoder is told, and its first packet, in which some codecs describe themselves. */
+  config: DecoderConfig;
+  first: EncodedPacket;
 }
 
 /** When a packet comes in a new file, and how long it lasts (s). */
@@ -37,16 +40,10 @@ export interface PacketWriter {
   start(): Promise<void>;
   /**
    * Writes the packet of a track that is next, in the order in which decoders want them.
-   * @param config goes with the first packet of each track
    * @returns nothing where it was done at once
    * @throws where its time runs back behind what a decoder can put in order; {DiskFullError} and {StorageError} of the disk
    */
-  write(
-    track: number,
-    packet: EncodedPacket,
-    time: PacketTime,
-    config?: DecoderConfig,
-  ): Promise<void> | undefined;
+  write(track: number, packet: EncodedPacket, time: PacketTime): Promise<void> | undefined;
   /** Says that no more packets of a track come. */
   close(track: number): void;
   finish(): Promise<void>;
@@ -54,40 +51,49 @@ export interface PacketWriter {
   drop(): Promise<void>;
 }
 
+/** A track of the library, and what goes with its first packet. */
+interface LibraryTrack {
+  source: EncodedAudioPacketSource | EncodedVideoPacketSource;
+  config: DecoderConfig | null;
+}
+
 /** Writes with the media library: what has no index of its packets. */
 export class LibraryWriter implements PacketWriter {
   private readonly output: Output;
-  private readonly sources: (EncodedAudioPacketSource | EncodedVideoPacketSource)[] = [];
+  private readonly tracks: LibraryTrack[] = [];
 
   constructor(output: Output) {
     this.output = output;
   }
 
-  addTrack({ kind, codec, name, languageCode, disposition, rotation }: NewTrack): number {
+  addTrack({ kind, codec, name, languageCode, disposition, rotation, config }: NewTrack): number {
     const metadata = { name: name ?? undefined, languageCode, disposition };
     if (kind === 'video') {
       const source = new EncodedVideoPacketSource(codec as never);
       this.output.addVideoTrack(source, { ...metadata, rotation });
-      this.sources.push(source);
+      this.tracks.push({ source, config });
     } else {
       const source = new EncodedAudioPacketSource(codec as never);
       this.output.addAudioTrack(source, metadata);
-      this.sources.push(source);
+      this.tracks.push({ source, config });
     }
-    return this.sources.length - 1;
+    return this.tracks.length - 1;
   }
 
   start(): Promise<void> {
     return this.output.start();
   }
 
-  write(track: number, packet: EncodedPacket, time: PacketTime, config?: DecoderConfig): Promise<void> {
+  write(at: number, packet: EncodedPacket, time: PacketTime): Promise<void> {
+    const track = this.tracks[at];
+    const { source, config } = track;
+    track.config = null;
     const moved = packet.clone({ timestamp: time.atS, duration: time.durationS });
-    return this.sources[track].add(moved, config ? ({ decoderConfig: config } as never) : undefined);
+    return source.add(moved, config ? ({ decoderConfig: config } as never) : undefined);
   }
 
   close(track: number): void {
-    this.sources[track].close();
+    this.tracks[track].source.close();
   }
 
   finish(): Promise<void> {

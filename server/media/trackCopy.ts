@@ -79,7 +79,11 @@ export class TrackCopy {
     const kind = track.isVideoTrack() ? 'video' : 'audio';
     const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
     const pace = await this.pace();
-    const added = writer.addTrack({ kind, codec, name, languageCode, disposition, rotation, pace });
+    const config = await this.config();
+    const first = this.packet;
+    if (!config || !first) throw new Error('a track that cannot be read is copied');
+    const told = { kind, codec, name, languageCode, disposition, rotation, pace, config, first } as const;
+    const added = writer.addTrack(told);
     this.into = { writer, track: added };
   }
 
@@ -97,13 +101,12 @@ export class TrackCopy {
   async copy(): Promise<void> {
     const { packet, into, laterS } = this;
     if (!packet || !into) return;
-    const config = this.packets === 0 ? await this.config() : undefined;
     // The last packet of some files is said to last for nothing: players would leave it out.
     const durationS = packet.duration > 0 ? packet.duration : this.lastedS;
     this.lastedS = durationS;
     const time = { atS: packet.timestamp + laterS, durationS };
     try {
-      const writing = into.writer.write(into.track, packet, time, config ?? undefined);
+      const writing = into.writer.write(into.track, packet, time);
       if (writing) await writing;
     } catch (error) {
       const isOwn =
