@@ -4,7 +4,7 @@ import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
-import { copyAll, TrackCopy } from '../media/trackCopy.ts';
+import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
 export interface RemuxedTrack {
@@ -47,10 +47,7 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
     for (const copy of usable) await copy.addTo(file.writer);
     await file.writer.start();
     const lengthS = Math.max(0.001, await input.computeDuration());
-    // It begins when its first track does. What lies before the start (sound that decoders leave out) stays there where the container can say so.
-    const earliestS = Math.min(...usable.map(({ packet }) => packet?.timestamp ?? 0));
-    const laterS = isIndexed(outPath) ? Math.min(0, -earliestS) : -earliestS;
-    for (const copy of usable) copy.laterS = laterS;
+    beginTogether([usable], isIndexed(outPath));
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(usable, path);
     await file.finish();

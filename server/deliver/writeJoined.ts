@@ -2,7 +2,7 @@ import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { endsAtShortRest } from '../media/inputGuard.ts';
 import { orDamaged } from '../media/mediaError.ts';
-import { copyAll, TrackCopy } from '../media/trackCopy.ts';
+import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseBroken, tracksOf } from './remux.ts';
 
 /** A picture with its own sound, and files with a named track each that go with it. */
@@ -32,20 +32,19 @@ async function write(
     endsAtShortRest(new Input({ source: new FilePathSource(one), formats: ALL_FORMATS })),
   );
   try {
-    const copies: TrackCopy[] = [];
+    const files: TrackCopy[][] = [];
     for (const input of inputs) {
       const own = await Promise.all((await tracksOf(input, path)).map((track) => TrackCopy.open(track)));
       const usable = own.filter((copy) => copy !== null);
       // Players choose the picture’s own sound.
       for (const copy of usable) if (input !== inputs[0]) copy.isDefault = false;
-      copies.push(...usable);
+      files.push(usable);
     }
+    const copies = files.flat();
     refuseUnfit(file, copies, outPath);
     for (const copy of copies) await copy.addTo(file.writer);
     await file.writer.start();
-    // What lies before the start stays there where the container can say so, else all of it moves.
-    const earliestS = Math.min(...copies.map(({ packet }) => packet?.timestamp ?? 0));
-    for (const copy of copies) copy.laterS = isIndexed(outPath) ? 0 : Math.max(0, -earliestS);
+    beginTogether(files, isIndexed(outPath));
     const lengthS = Math.max(0.001, await inputs[0].computeDuration());
     await copyAll(copies, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(copies, path);

@@ -10,6 +10,7 @@ import {
   type InputAudioTrack,
 } from 'mediabunny';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
+import { bytesOf } from './bytesOf.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { type Decoded, inTime } from './inTime.ts';
 import { prepareMediaLibrary } from './library.ts';
@@ -206,12 +207,6 @@ async function* byLibrary(
     if (!planes) throw new Error('the sound changes its channels or its rate, or claims too many frames');
     yield { planes, startS };
   }
-}
-
-function bytesOf(data: AllowSharedBufferSource): Uint8Array {
-  return ArrayBuffer.isView(data)
-    ? new Uint8Array(data.buffer, data.byteOffset, data.byteLength)
-    : new Uint8Array(data);
 }
 
 /** Refuses what no recording of sound has, before anything is decoded. @throws {MediaError} */

@@ -30,7 +30,6 @@ import {
   AV_PIX_FMT_YUV422P,
   AV_PIX_FMT_YUV422P10LE,
   AV_PIX_FMT_YUV422P12LE,
-  AV_PIX_FMT_YUV440P,
   AV_PIX_FMT_YUV444P,
   AV_PIX_FMT_YUV444P10LE,
   AV_PIX_FMT_YUV444P12LE,
@@ -68,6 +67,7 @@ import {
   FFmpegError,
   Rational,
 } from 'node-av';
+import { bytesOf } from './bytesOf.ts';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
 import type { NewTrack } from './packetWriter.ts';
 
@@ -212,7 +212,7 @@ function describePicture(parameters: CodecParameters, track: NewTrack, config: V
     const [, profile, level, bits, subsampling = 1] = config.codec.split('.').map(Number);
     parameters.profile = profile as AVProfile;
     parameters.level = level;
-    parameters.format = VP9_FORMATS[subsampling]?.[bits] ?? AV_PIX_FMT_YUV440P;
+    parameters.format = VP9_FORMATS[subsampling]?.[bits] ?? AV_PIX_FMT_YUV420P;
   }
   if (colorSpace) {
     parameters.colorPrimaries = PRIMARIES[colorSpace.primaries ?? ''] ?? AVCOL_PRI_UNSPECIFIED;
@@ -244,10 +244,4 @@ function reduced(numerator: number, denominator: number): Rational {
   let [a, b] = [numerator, denominator];
   while (b > 0) [a, b] = [b, a % b];
   return new Rational(numerator / a, denominator / a);
-}
-
-function bytesOf(data: AllowSharedBufferSource): Buffer {
-  return ArrayBuffer.isView(data)
-    ? Buffer.from(data.buffer as ArrayBuffer, data.byteOffset, data.byteLength)
-    : Buffer.from(data as ArrayBuffer);
 }

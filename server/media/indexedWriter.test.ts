@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { EncodedPacket } from 'mediabunny';
 import { remux } from '../deliver/remux.ts';
+import { writeJoined } from '../deliver/writeJoined.ts';
 import { testFolder } from '../testing.ts';
 import { DiskFullError } from './diskFile.ts';
 import { IndexedWriter } from './indexedWriter.ts';
@@ -92,10 +93,14 @@ describe('times', () => {
 
   test('a recording whose clock ran already begins at once', async () => {
     ffmpeg(['-i', file('late.ts'), '-c', 'copy', '-output_ts_offset', '5000', file('hours.ts')]);
-    for (const made of ['hours.mp4', 'hours.mkv']) {
-      await remux(file('hours.ts'), file(made));
+    ffmpeg([...SOUND, '-c:a', 'flac', file('beside.mkv')]);
+    const makings = ['hours.mp4', 'hours.mkv', 'repaired.mp4', 'joined.mp4', 'joined.mkv'];
+    for (const made of makings) {
+      if (made.startsWith('hours')) await remux(file('hours.ts'), file(made));
+      else if (made.startsWith('repaired')) await repairRecording(file('hours.ts'), file(made));
+      else await writeJoined({ path: file('hours.ts'), tracks: [file('beside.mkv')], outPath: file(made) });
       const starts = probed(made, 'stream=start_time').split('\n').map(Number);
-      expect(Math.min(...starts)).toBeLessThan(0.05);
+      expect(Math.max(...starts)).toBeLessThan(0.05);
       expect(Number(probed(made, 'format=duration'))).toBeLessThan(3.2);
     }
   });
@@ -142,6 +147,13 @@ test('a name with a colon is a file', async () => {
   ffmpeg([...SOUND, '-c:a', 'aac', file('plain.mkv')]);
   await remux(file('plain.mkv'), file('data:evening.mp4'));
   expect(hashesOf('data:evening.mp4')).toBe(hashesOf('plain.mkv'));
+});
+
+test('a folder that is not there is told, and not as damage', async () => {
+  ffmpeg([...SOUND, '-c:a', 'aac', file('whole.mkv')]);
+  await expect(remux(file('whole.mkv'), file('nowhere/whole.mp4'))).rejects.toThrow(
+    /^whole.mp4 cannot be written \(.*\)\. Try another folder/,
+  );
 });
 
 test('a full disk is told', async () => {

@@ -1,3 +1,5 @@
+import { basename } from 'node:path';
+import { getSystemErrorName } from 'node:util';
 import type { EncodedPacket } from 'mediabunny';
 import {
   AV_DISPOSITION_DEFAULT,
@@ -13,7 +15,7 @@ import {
 } from 'node-av';
 import { describeTrack, framesOf, INDEXED_CODECS } from './codecParameters.ts';
 import { DecodeTimes, type Timed } from './decodeTimes.ts';
-import { DiskFullError, StorageError } from './diskFile.ts';
+import { DiskFullError, orDiskFull, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
 import type { NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
 
@@ -25,9 +27,6 @@ const PACED_SCALE = 360_000;
 const MOVIE_SCALE = 48_000;
 /** Containers round times to this (s). */
 const ROUNDED_S = 0.0011;
-/** The operating system's numbers for a full disk and for one that fails (negative, as FFmpeg hands them on). */
-const DISK_FULL = [-28, -122];
-const DISK_FAILS: Record<number, string> = { [-5]: 'EIO', [-13]: 'EACCES', [-19]: 'ENODEV', [-30]: 'EROFS' };
 
 const OPTIONS = {
   movflags: '+faststart',
@@ -99,8 +98,8 @@ export class IndexedWriter implements PacketWriter {
   async start(): Promise<void> {
     // Said to be a file: a name with a colon would be taken for an address.
     const url = `file:${this.path}`;
-    checked(this.context.allocOutputContext2(null, this.container, url), 'begin the file');
-    checked(this.file.open2Sync(url, AVIO_FLAG_WRITE), 'open the file');
+    this.check(this.context.allocOutputContext2(null, this.container, url));
+    this.check(this.file.open2Sync(url, AVIO_FLAG_WRITE));
     this.context.pb = this.file;
     this.packet.alloc();
     this.isOpen = true;
@@ -128,8 +127,8 @@ export class IndexedWriter implements PacketWriter {
   async finish(): Promise<void> {
     for (const track of this.tracks)
       for (const timed of track.decodeTimes.flush()) this.putTimed(track, timed);
-    checked(this.context.writeTrailerSync(), 'write the index');
-    checked(this.file.error, 'write the file');
+    this.check(this.context.writeTrailerSync());
+    this.check(this.file.error);
     this.end();
   }
 
@@ -150,14 +149,20 @@ export class IndexedWriter implements PacketWriter {
   private writeHead(): void {
     // Not handed on with the head: the library would free them twice.
     for (const [name, value] of Object.entries(OPTIONS))
-      checked(this.context.setOption(name, value, AV_OPT_TYPE_STRING, AV_OPT_SEARCH_CHILDREN), `set ${name}`);
-    const result = this.context.writeHeaderSync();
-    if (result < 0 && !DISK_FULL.includes(result) && !(result in DISK_FAILS))
-      throw new MediaError(
-        'unsupported',
-        `.${this.container} cannot hold these tracks as they are (${new FFmpegError(result).message}). Choose .mkv.`,
-      );
-    checked(result, 'write the head');
+      this.check(this.context.setOption(name, value, AV_OPT_TYPE_STRING, AV_OPT_SEARCH_CHILDREN));
+    this.check(this.context.writeHeaderSync());
+  }
+
+  /** @throws {DiskFullError}, {StorageError} or {MediaError} where the file itself cannot be written: that says nothing of what is copied */
+  private check(result: number): void {
+    if (result >= 0) return;
+    const error = diskError(result);
+    if (error) throw error;
+    const name = basename(this.path).replace(/\.part$/, '');
+    throw new MediaError(
+      'unsupported',
+      `${name} cannot be written (${new FFmpegError(result).message}). Try another folder, or .mkv.`,
+    );
   }
 
   private addStream(track: Track): void {
@@ -209,7 +214,8 @@ export class IndexedWriter implements PacketWriter {
     written.dts = BigInt(decodedAt);
     written.duration = BigInt(lasts);
     if (type === 'key') written.isKeyframe = true;
-    checked(this.context.writeFrameSync(written), 'write a packet');
+    const result = this.context.writeFrameSync(written);
+    if (result < 0) throw diskError(result) ?? new FFmpegError(result);
   }
 }
 
@@ -225,9 +231,8 @@ function evenly(track: Track, atS: number): number {
   return Math.abs(even - shownAt) <= ROUNDED_S * scale ? even : shownAt;
 }
 
-/** @throws {DiskFullError} and {StorageError} of the disk, else an error of what was to be done */
-function checked(result: number, what: string): void {
-  if (DISK_FULL.includes(result)) throw new DiskFullError();
-  if (result in DISK_FAILS) throw new StorageError(DISK_FAILS[result]);
-  if (result < 0) throw new Error(`could not ${what}: ${new FFmpegError(result).message}`);
+/** What is wrong with the disk, by a result of FFmpeg: the operating system's number, negative. Null where that is something else. */
+function diskError(result: number): DiskFullError | StorageError | null {
+  const error = orDiskFull({ code: getSystemErrorName(result) });
+  return error instanceof DiskFullError || error instanceof StorageError ? error : null;
 }

@@ -68,15 +68,14 @@ export class LibraryWriter implements PacketWriter {
 
   addTrack({ kind, codec, name, languageCode, disposition, rotation, config }: NewTrack): number {
     const metadata = { name: name ?? undefined, languageCode, disposition };
-    if (kind === 'video') {
-      const source = new EncodedVideoPacketSource(codec as never);
+    const source =
+      kind === 'video'
+        ? new EncodedVideoPacketSource(codec as never)
+        : new EncodedAudioPacketSource(codec as never);
+    if (source instanceof EncodedVideoPacketSource)
       this.output.addVideoTrack(source, { ...metadata, rotation });
-      this.tracks.push({ source, config });
-    } else {
-      const source = new EncodedAudioPacketSource(codec as never);
-      this.output.addAudioTrack(source, metadata);
-      this.tracks.push({ source, config });
-    }
+    else this.output.addAudioTrack(source, metadata);
+    this.tracks.push({ source, config });
     return this.tracks.length - 1;
   }
 

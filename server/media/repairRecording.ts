@@ -2,12 +2,12 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
-import { beginFile, refuseUnfit } from './containers.ts';
+import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
 import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
-import { copyAll, TrackCopy } from './trackCopy.ts';
+import { beginTogether, copyAll, TrackCopy } from './trackCopy.ts';
 
 export interface Repaired {
   tracks: RepairedTrack[];
@@ -47,6 +47,7 @@ export async function repairRecording(
     refuseUnfit(file, usable, outPath);
     for (const copy of usable) await copy.addTo(file.writer);
     await file.writer.start();
+    beginTogether([usable], isIndexed(outPath));
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
     await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
     await file.finish();

@@ -154,6 +154,20 @@ export class TrackCopy {
   }
 }
 
+/**
+ * Lets each file begin when its first track does, as everything that is measured counts. What lies before that (sound that decoders leave out) stays
+ * there where the container can say so; else all of them move.
+ * @param files the tracks of each file
+ */
+export function beginTogether(files: TrackCopy[][], keepsEarly: boolean): void {
+  for (const copies of files) {
+    const firstS = Math.min(...copies.map(({ packet }) => packet?.timestamp ?? 0));
+    for (const copy of copies) copy.laterS = -Math.max(0, firstS);
+  }
+  const earlyS = Math.max(0, ...files.flat().map(({ comesAtS }) => -comesAtS));
+  if (!keepsEarly) for (const copy of files.flat()) copy.laterS += earlyS;
+}
+
 /** Copies tracks side by side, what comes first first. @param onPacket is told where in its own file each packet lies (s) */
 export async function copyAll(
   copies: TrackCopy[],
