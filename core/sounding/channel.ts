@@ -174,9 +174,9 @@ export class ChannelReader {
         );
         const { from, to } = spanOf(stretch, lag, samples.length);
         const left = this.spectra.meanOf(samples, from, to);
+        if (!left) break;
         this.putBackHeld(samples, own);
-        const whole = this.spectra.meanOf(samples, from, to);
-        if (!left || !whole) break;
+        const whole = this.spectra.meanOf(samples, from, to) ?? left;
         const copies = copiesIn(this.spectra, code, { whole, left, gain }, this.lags).map((copy) => ({
           ...{ code: index, stretch },
           ...{ lag: modulo(copy.lag), gain: copy.gain },

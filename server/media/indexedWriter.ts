@@ -64,6 +64,7 @@ interface Shown {
  * the media library keeps objects, which took most of the time and of the memory in recordings of hours.
  */
 export class IndexedWriter implements PacketWriter {
+  readonly isExact = true;
   private readonly path: string;
   private readonly container: 'mp4' | 'mov';
   private readonly context = new FormatContext();

@@ -35,6 +35,8 @@ export interface PacketTime {
 
 /** Writes coded packets of several tracks into one file. All tracks are added first, then it is started. */
 export interface PacketWriter {
+  /** Whether it keeps times more exactly than to the millisecond: only then it needs to know how evenly pictures come. */
+  readonly isExact: boolean;
   /** Adds a track. @returns the number by which it is called from now on */
   addTrack(track: NewTrack): number;
   start(): Promise<void>;
@@ -59,6 +61,7 @@ interface LibraryTrack {
 
 /** Writes with the media library: what has no index of its packets. */
 export class LibraryWriter implements PacketWriter {
+  readonly isExact = false;
   private readonly output: Output;
   private readonly tracks: LibraryTrack[] = [];
 

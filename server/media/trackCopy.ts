@@ -78,7 +78,7 @@ export class TrackCopy {
     const languageCode = await track.getLanguageCode();
     const kind = track.isVideoTrack() ? 'video' : 'audio';
     const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
-    const pace = await this.pace();
+    const pace = writer.isExact ? await this.pace() : null;
     const config = await this.config();
     const first = this.packet;
     if (!config || !first) throw new Error('a track that cannot be read is copied');
