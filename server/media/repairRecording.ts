@@ -71,7 +71,9 @@ async function promisedS({ track }: TrackCopy): Promise<number | null> {
 }
 
 async function savedOf(copy: TrackCopy): Promise<RepairedTrack> {
-  const { track, codec, name, packets, endS, brokeOff } = copy;
+  const { track, codec, name, packets, endS, laterS, brokeOff } = copy;
   const kind = track.isAudioTrack() ? 'audio' : 'video';
-  return { kind, codec, name, packets, savedS: endS, promisedS: await promisedS(copy), brokeOff };
+  // Counted from where the recording begins: its clock may have run before that.
+  const savedS = endS + Math.min(0, laterS);
+  return { kind, codec, name, packets, savedS, promisedS: await promisedS(copy), brokeOff };
 }
