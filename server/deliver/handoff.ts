@@ -1,6 +1,5 @@
 import { stat, writeFile } from 'node:fs/promises';
 import { basename, extname, join, relative, resolve, sep } from 'node:path';
-import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type {
   ExtractedTrack,
@@ -13,9 +12,9 @@ import { chaptersFile } from '../../core/timeline/chapters.ts';
 import { cueListFile } from '../../core/timeline/cueList.ts';
 import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
 import { fileName } from '../fileName.ts';
-import { endsAtShortRest } from '../media/inputGuard.ts';
 import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
+import { openInput } from '../media/openInput.ts';
 import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
 
@@ -146,7 +145,7 @@ export async function writeHandoff(request: HandoffRequest): Promise<MadeHandoff
 /** The picture of a recording as a track of a timeline in a folder; none where it has none. */
 async function pictureOf(path: string, folder: string): Promise<TimelineTrack[]> {
   prepareMediaLibrary();
-  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  const input = await openInput(path);
   try {
     const video = await input.getPrimaryVideoTrack();
     if (!video) return [];

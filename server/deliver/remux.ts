@@ -1,9 +1,9 @@
 import { basename } from 'node:path';
-import { ALL_FORMATS, FilePathSource, Input, type InputTrack } from 'mediabunny';
+import type { Input, InputTrack } from 'mediabunny';
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
-import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
+import { openInput } from '../media/openInput.ts';
 import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
@@ -36,7 +36,7 @@ export async function remux(
 
 async function write(path: string, outPath: string, onProgress: (share: number) => void): Promise<Remuxed> {
   const file = await beginFile(outPath, path);
-  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  const input = await openInput(path);
   try {
     const tracks = await tracksOf(input, path);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));

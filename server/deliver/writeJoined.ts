@@ -1,7 +1,6 @@
-import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
-import { endsAtShortRest } from '../media/inputGuard.ts';
 import { orDamaged } from '../media/mediaError.ts';
+import { openInput } from '../media/openInput.ts';
 import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseBroken, tracksOf } from './remux.ts';
 
@@ -28,9 +27,7 @@ async function write(
   onProgress: (share: number) => void,
 ): Promise<void> {
   const file = await beginFile(outPath, path);
-  const inputs = [path, ...tracks].map((one) =>
-    endsAtShortRest(new Input({ source: new FilePathSource(one), formats: ALL_FORMATS })),
-  );
+  const inputs = await Promise.all([path, ...tracks].map((one) => openInput(one)));
   try {
     const files: TrackCopy[][] = [];
     for (const input of inputs) {

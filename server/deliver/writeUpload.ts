@@ -1,10 +1,10 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { ALL_FORMATS, EncodedPacketSink, FilePathSource, Input } from 'mediabunny';
+import { EncodedPacketSink, type Input } from 'mediabunny';
 import type { MadeVideo } from '../../core/deliver/records.ts';
 import { beginFile, isIndexed, refuseUnfit, type WrittenFile } from '../media/containers.ts';
-import { endsAtShortRest } from '../media/inputGuard.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
+import { beginningOf, openInput } from '../media/openInput.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseBroken } from './remux.ts';
 import { type UploadTrack, writeUploadAudio } from './uploadAudio.ts';
@@ -40,7 +40,7 @@ export async function writeUpload(
 ): Promise<MadeVideo> {
   const { path, outPath, tracks, targetLufs, ceilingDbtp } = request;
   const file = await beginFile(outPath, path);
-  const input = endsAtShortRest(new Input({ source: new FilePathSource(path), formats: ALL_FORMATS }));
+  const input = await openInput(path);
   const soundPath = `${outPath}.sound.part`;
   try {
     const cut = await orDamaged(path, () => cutOf(input, request));
@@ -83,7 +83,7 @@ async function cutOf(input: Input, { path, fromS = 0, untilS }: UploadRequest): 
       `${name} cannot be read as a recording. Check the file, or repair it first.`,
     );
   });
-  const fileStartS = Math.max(0, await input.getFirstTimestamp());
+  const fileStartS = await beginningOf(input);
   const endS = (await input.computeDuration()) - fileStartS;
   const until = Math.min(untilS ?? endS, endS);
   if (fromS >= until)
@@ -112,7 +112,7 @@ async function mux(
   }: { picture: TrackCopy | null; soundPath: string; outPath: string; laterS: number },
   onPacket: (atS: number) => void,
 ): Promise<void> {
-  const coded = new Input({ source: new FilePathSource(soundPath), formats: ALL_FORMATS });
+  const coded = await openInput(soundPath);
   try {
     const track = await coded.getPrimaryAudioTrack();
     const sound = track && (await TrackCopy.open(track));

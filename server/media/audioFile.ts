@@ -1,21 +1,19 @@
 import { open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import {
-  ALL_FORMATS,
   type AudioSample,
   AudioSampleSink,
   EncodedPacketSink,
-  FilePathSource,
-  Input,
+  type Input,
   type InputAudioTrack,
 } from 'mediabunny';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { bytesOf } from './bytesOf.ts';
-import { endsAtShortRest } from './inputGuard.ts';
 import { type Decoded, inTime } from './inTime.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
+import { beginningOf, openInput, TrackClock } from './openInput.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
 
@@ -74,8 +72,7 @@ export class AudioFile {
     if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes). Export it again.`);
     if (!options.allowCut) await refuseCutWav(path, name, info.size);
     await refuseSeveral(path);
-    const source = new FilePathSource(path, { maxCacheSize: CACHE_BYTES });
-    const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
+    const input = await openInput(path, { maxCacheSize: CACHE_BYTES });
     try {
       const inputTracks = await input.getAudioTracks();
       if (inputTracks.length === 0) {
@@ -114,7 +111,7 @@ export class AudioFile {
         );
       }
       // A file that was cut out of a longer one begins when its first track does; what is marked as before the start is left out.
-      this.startS ??= Math.max(0, await this.input.getFirstTimestamp());
+      this.startS ??= await beginningOf(this.input);
       const startS = this.startS + fromS;
       const portions = packetByPacket(track, codec, channels, startS);
       for await (const planes of inTime(portions, startS, await track.getSampleRate())) {
@@ -162,11 +159,13 @@ async function* packetByPacket(
 ): AsyncGenerator<Decoded, void, undefined> {
   if (!isPlainPcm(codec) && !isDecodedHere(codec)) return yield* byLibrary(track, channels, fromS);
   const sink = new EncodedPacketSink(track);
-  const first = fromS > 0 ? await sink.getPacket(Math.max(0, fromS - LEAD_S)) : undefined;
+  const clock = await TrackClock.of(track);
+  const leadS = clock.inContainer(Math.max(0, fromS - LEAD_S));
+  const first = fromS > 0 ? await sink.getPacket(leadS) : undefined;
   const packets = sink.packets(first ?? undefined);
   if (isPlainPcm(codec)) {
-    for await (const { data, timestamp } of packets)
-      yield { planes: unpackPcm(codec, data, channels), startS: timestamp };
+    for await (const packet of packets)
+      yield { planes: unpackPcm(codec, packet.data, channels), startS: clock.startS(packet) };
     return;
   }
   const config = await track.getDecoderConfig();
@@ -175,9 +174,9 @@ async function* packetByPacket(
   const decoder = new PacketDecoder({ codec, channels, sampleRate, description });
   let startS = 0;
   try {
-    for await (const { data, timestamp } of packets) {
-      startS = timestamp;
-      for (const planes of decoder.decode(data)) {
+    for await (const packet of packets) {
+      startS = clock.startS(packet);
+      for (const planes of decoder.decode(packet.data)) {
         yield { planes, startS };
         startS += planes[0].length / sampleRate;
       }
@@ -198,11 +197,13 @@ async function* byLibrary(
   fromS: number,
 ): AsyncGenerator<Decoded, void, undefined> {
   let rate: number | null = null;
-  for await (const sample of new AudioSampleSink(track).samples(fromS > 0 ? fromS : undefined)) {
+  const clock = await TrackClock.of(track);
+  const from = fromS > 0 ? clock.inContainer(fromS) : undefined;
+  for await (const sample of new AudioSampleSink(track).samples(from)) {
     rate ??= sample.sampleRate;
     const isSame = sample.numberOfChannels === channels && sample.sampleRate === rate;
     const planes = isSame && sample.numberOfFrames <= MOST_PACKET_FRAMES ? unpackSample(sample) : null;
-    const startS = sample.timestamp;
+    const startS = clock.ofContainer(sample.timestamp);
     sample.close();
     if (!planes) throw new Error('the sound changes its channels or its rate, or claims too many frames');
     yield { planes, startS };

@@ -23,6 +23,7 @@ import {
   AV_CODEC_ID_PCM_U8,
   AV_CODEC_ID_PRORES,
   AV_CODEC_ID_VORBIS,
+  AV_CODEC_ID_VP8,
   AV_CODEC_ID_VP9,
   AV_PIX_FMT_YUV420P,
   AV_PIX_FMT_YUV420P10LE,
@@ -69,6 +70,7 @@ import {
 } from 'node-av';
 import { bytesOf } from './bytesOf.ts';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
+import { opusPreSkip } from './opus.ts';
 import type { NewTrack } from './packetWriter.ts';
 
 /** Codecs by the media library's name for them. */
@@ -105,8 +107,24 @@ const MOV: Record<string, AVCodecID> = {
   'pcm-f64': AV_CODEC_ID_PCM_F64LE,
   'pcm-f64be': AV_CODEC_ID_PCM_F64BE,
 };
-/** What MP4 and MOV hold. Plain PCM in MP4 is allowed, but read wrongly by many programs. */
-export const INDEXED_CODECS = { mp4: MP4, mov: MOV };
+const MATROSKA: Record<string, AVCodecID> = {
+  ...MP4,
+  vp8: AV_CODEC_ID_VP8,
+  prores: AV_CODEC_ID_PRORES,
+  'pcm-u8': AV_CODEC_ID_PCM_U8,
+  'pcm-s16': AV_CODEC_ID_PCM_S16LE,
+  'pcm-s16be': AV_CODEC_ID_PCM_S16BE,
+  'pcm-s24': AV_CODEC_ID_PCM_S24LE,
+  'pcm-s24be': AV_CODEC_ID_PCM_S24BE,
+  'pcm-s32': AV_CODEC_ID_PCM_S32LE,
+  'pcm-s32be': AV_CODEC_ID_PCM_S32BE,
+  'pcm-f32': AV_CODEC_ID_PCM_F32LE,
+  'pcm-f64': AV_CODEC_ID_PCM_F64LE,
+};
+/** What each container holds. Plain PCM in MP4 is allowed, but read wrongly by many programs. */
+export const CONTAINER_CODECS = { mp4: MP4, mov: MOV, matroska: MATROSKA };
+/** A container, by FFmpeg's name for it. */
+export type Container = keyof typeof CONTAINER_CODECS;
 
 /** Colours, curves and matrices by what WebCodecs calls them. */
 const PRIMARIES: Record<string, AVColorPrimaries> = {
@@ -143,19 +161,13 @@ const VP9_FORMATS: Record<number, Record<number, AVPixelFormat>> = {
 const FLAC_HEAD_BYTES = 8;
 const FLAC_BLOCK_BYTES = 34;
 
-/** Sample rates by their numbers (ISO/IEC 14496-3, table 1.18). */
-const AAC_RATES = [
-  96_000, 88_200, 64_000, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 12_000, 11_025, 8_000, 7_350,
-];
+/** Pictures of these begin with what describes them, at each key frame. */
+const BEGIN_DESCRIBED = ['av1', 'avc', 'hevc'];
 
 /** Fills in what a container is told of a track. */
-export function describeTrack(
-  parameters: CodecParameters,
-  track: NewTrack,
-  container: keyof typeof INDEXED_CODECS,
-): void {
+export function describeTrack(parameters: CodecParameters, track: NewTrack, container: Container): void {
   const { config, first } = track;
-  parameters.codecId = INDEXED_CODECS[container][track.codec];
+  parameters.codecId = CONTAINER_CODECS[container][track.codec];
   const described = config.description ? bytesOf(config.description) : null;
   if ('numberOfChannels' in config) {
     parameters.codecType = AVMEDIA_TYPE_AUDIO;
@@ -164,47 +176,26 @@ export function describeTrack(
     if (layout) parameters.channelLayout = layout;
     else parameters.channels = config.numberOfChannels;
     parameters.extradata = track.codec === 'flac' ? flacBlock(described) : described;
+    // Matroska is told what the decoder gives before the sound; the other containers are told by when the first packet comes.
+    if (container === 'matroska' && track.codec === 'opus')
+      parameters.initialPadding = opusPreSkip(described);
   } else {
     parameters.codecType = AVMEDIA_TYPE_VIDEO;
-    // A picture of AV1 begins with what describes it.
-    parameters.extradata = described ?? (track.codec === 'av1' ? Buffer.from(first.data) : null);
+    // Where nothing else describes it, the first picture begins with that.
+    parameters.extradata =
+      described ?? (BEGIN_DESCRIBED.includes(track.codec) ? Buffer.from(first.data) : null);
     describePicture(parameters, track, config as VideoDecoderConfig);
   }
-}
-
-/**
- * How many frames each packet of sound holds, where that is always the same: containers that round times do not say so. Null elsewhere.
- */
-export function framesOf(codec: string, config: AudioDecoderConfig): number | null {
-  const described = config.description ? bytesOf(config.description) : null;
-  if (codec === 'aac') return aacFrames(described, config.sampleRate);
-  if (codec === 'mp3') return config.sampleRate >= 32_000 ? 1152 : 576;
-  if (codec === 'ac3') return 1536;
-  if (codec !== 'flac' || !described || described.length < FLAC_HEAD_BYTES + 4) return null;
-  const least = described.readUInt16BE(FLAC_HEAD_BYTES);
-  return least === described.readUInt16BE(FLAC_HEAD_BYTES + 2) ? least : null;
-}
-
-/** Frames of AAC by its description (ISO/IEC 14496-3, 1.6.2.1): 1024 or 960 of the coder's own rate, which may be half of the sound's. */
-function aacFrames(described: Buffer | null, sampleRate: number): number | null {
-  if (!described || described.length < 2) return null;
-  const head = described.readUInt16BE(0);
-  const kind = head >> 11;
-  const rate = AAC_RATES[(head >> 7) & 15];
-  if (![2, 5, 29].includes(kind) || !rate) return null;
-  const own = kind === 2 && (head & 4) !== 0 ? 960 : 1024;
-  return (own * sampleRate) / rate;
 }
 
 function describePicture(parameters: CodecParameters, track: NewTrack, config: VideoDecoderConfig): void {
   const { codedWidth = 0, codedHeight = 0, displayAspectWidth, displayAspectHeight, colorSpace } = config;
   parameters.width = codedWidth;
   parameters.height = codedHeight;
-  if (displayAspectWidth && displayAspectHeight)
-    parameters.sampleAspectRatio = reduced(
-      displayAspectWidth * codedHeight,
-      displayAspectHeight * codedWidth,
-    );
+  parameters.sampleAspectRatio =
+    displayAspectWidth && displayAspectHeight
+      ? reduced(displayAspectWidth * codedHeight, displayAspectHeight * codedWidth)
+      : new Rational(1, 1);
   // Apple's players know HEVC by this name only.
   if (track.codec === 'hevc') parameters.codecTag = 'hvc1';
   if (track.codec === 'prores') parameters.codecTag = config.codec;

@@ -1,9 +1,9 @@
 import { rename, rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
-import { MkvOutputFormat, Output, type OutputFormat, WavOutputFormat } from 'mediabunny';
-import { INDEXED_CODECS } from './codecParameters.ts';
+import { Output, WavOutputFormat } from 'mediabunny';
+import { CONTAINER_CODECS, type Container } from './codecParameters.ts';
+import { ContainerWriter } from './containerWriter.ts';
 import { diskTarget } from './diskFile.ts';
-import { IndexedWriter } from './indexedWriter.ts';
 import { refuseOver } from './keepOriginals.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
@@ -16,23 +16,23 @@ interface Kind {
 }
 
 const KINDS: Record<string, Kind> = {
-  '.mkv': byLibrary(new MkvOutputFormat()),
-  '.mp4': indexed('mp4'),
-  '.mov': indexed('mov'),
-  '.wav': byLibrary(new WavOutputFormat({ large: true })),
+  '.mkv': written('matroska'),
+  '.mp4': written('mp4'),
+  '.mov': written('mov'),
+  '.wav': wav(new WavOutputFormat({ large: true })),
 };
 
-function byLibrary(format: OutputFormat): Kind {
+function written(container: Container): Kind {
   return {
-    codecs: format.getSupportedCodecs(),
-    write: (path) => new LibraryWriter(new Output({ format, target: diskTarget(path) })),
+    codecs: Object.keys(CONTAINER_CODECS[container]),
+    write: (path) => new ContainerWriter(path, container),
   };
 }
 
-function indexed(container: 'mp4' | 'mov'): Kind {
+function wav(format: WavOutputFormat): Kind {
   return {
-    codecs: Object.keys(INDEXED_CODECS[container]),
-    write: (path) => new IndexedWriter(path, container),
+    codecs: format.getSupportedCodecs(),
+    write: (path) => new LibraryWriter(new Output({ format, target: diskTarget(path) })),
   };
 }
 

@@ -1,17 +1,15 @@
-import { type FileHandle, open } from 'node:fs/promises';
+import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { elementAt } from './ebml.ts';
+import { FileBytes } from './fileBytes.ts';
 import { MediaError } from './mediaError.ts';
 
 /** What a WAV file begins with. */
 const RIFF = ['RIFF', 'RF64'];
 const MATROSKA = 0x1a45dfa3;
-const SEGMENT = 0x18538067;
-/** Sizes of Matroska elements that are not known yet have all bits set, in one byte or in eight. */
-const UNKNOWN_SIZES = [0x7f, 2 ** 56 - 1];
 /** Ogg's pages: what is in front of their list of lengths (bytes), and the mark of one that begins a stream. */
 const PAGE_BYTES = 27;
 const BEGINS = 2;
-const PORTION_BYTES = 1 << 18;
 /** Real files have fewer parts than this to look at (ten hours of Ogg have some 150,000 pages); only damaged ones have more. */
 const MOST_BOXES = 10_000;
 const MOST_PAGES = 1_000_000;
@@ -32,7 +30,7 @@ export async function secondRecordingAt(path: string): Promise<number | null> {
     const key = `${size} ${mtimeMs} ${path}`;
     const before = known.get(key);
     if (before !== undefined) return before;
-    const found = await secondIn(new Bytes(handle, size));
+    const found = await secondIn(new FileBytes(handle, size));
     if (known.size >= MOST_KNOWN) known.clear();
     known.set(key, found);
     return found;
@@ -50,7 +48,7 @@ export async function refuseSeveral(path: string): Promise<void> {
     );
 }
 
-async function secondIn(bytes: Bytes): Promise<number | null> {
+async function secondIn(bytes: FileBytes): Promise<number | null> {
   const start = await bytes.at(0, 12);
   if (start.length < 12) return null;
   const name = start.toString('latin1', 0, 4);
@@ -60,7 +58,7 @@ async function secondIn(bytes: Bytes): Promise<number | null> {
   return name === 'OggS' ? secondOgg(bytes) : null;
 }
 
-async function secondRiff(bytes: Bytes, start: Buffer): Promise<number | null> {
+async function secondRiff(bytes: FileBytes, start: Buffer): Promise<number | null> {
   const ds64 = await bytes.at(12, 16);
   const isLarge = start.toString('latin1', 0, 4) === 'RF64' && ds64.toString('latin1', 0, 4) === 'ds64';
   const length = isLarge && ds64.length === 16 ? Number(ds64.readBigUInt64LE(8)) : start.readUInt32LE(4);
@@ -71,7 +69,7 @@ async function secondRiff(bytes: Bytes, start: Buffer): Promise<number | null> {
 }
 
 /** A file in fragments is not looked through: it has too many boxes. */
-async function secondMp4(bytes: Bytes): Promise<number | null> {
+async function secondMp4(bytes: FileBytes): Promise<number | null> {
   for (let at = 0, boxes = 0; boxes < MOST_BOXES; boxes++) {
     const box = await bytes.at(at, 16);
     if (box.length < 16) return null;
@@ -85,26 +83,20 @@ async function secondMp4(bytes: Bytes): Promise<number | null> {
   return null;
 }
 
-async function secondMatroska(bytes: Bytes): Promise<number | null> {
+async function secondMatroska(bytes: FileBytes): Promise<number | null> {
   let at = 0;
   for (let element = 0; element < 8; element++) {
-    const head = await bytes.at(at, 12);
-    if (head.length < 12) return null;
-    const id = head.readUInt32BE(0);
-    if (element > 0 && id === MATROSKA) return at;
-    const idBytes = id === MATROSKA || id === SEGMENT ? 4 : Math.clz32(head[0]) - 23;
-    const sizeBytes = Math.clz32(head[idBytes]) - 23;
-    if (idBytes > 4 || sizeBytes > 8) return null;
-    const size = head.subarray(idBytes + 1, idBytes + sizeBytes);
-    const length = size.reduce((sum, byte) => sum * 256 + byte, head[idBytes] & (0xff >> sizeBytes));
-    if (UNKNOWN_SIZES.includes(length)) return null;
-    at += idBytes + sizeBytes + length;
+    const found = await elementAt(bytes, at);
+    if (!found) return null;
+    if (element > 0 && found.id === MATROSKA) return at;
+    if (found.length === null) return null;
+    at = found.startsAt + found.length;
   }
   return null;
 }
 
 /** All streams of a recording begin before any of them goes on. */
-async function secondOgg(bytes: Bytes): Promise<number | null> {
+async function secondOgg(bytes: FileBytes): Promise<number | null> {
   let isUnderWay = false;
   for (let at = 0, pages = 0; pages < MOST_PAGES; pages++) {
     const page = await bytes.at(at, PAGE_BYTES + 255);
@@ -116,30 +108,4 @@ async function secondOgg(bytes: Bytes): Promise<number | null> {
     at += PAGE_BYTES + page[26] + lengths.reduce((sum, length) => sum + length, 0);
   }
   return null;
-}
-
-/** Reads a file here and there, a portion at a time. */
-class Bytes {
-  private readonly handle: FileHandle;
-  private readonly size: number;
-  private portion = Buffer.alloc(0);
-  private startsAt = 0;
-
-  constructor(handle: FileHandle, size: number) {
-    this.handle = handle;
-    this.size = size;
-  }
-
-  /** So many bytes, or as many as there are. */
-  async at(from: number, count: number): Promise<Buffer> {
-    if (!(from >= 0 && from < this.size)) return Buffer.alloc(0);
-    const end = Math.min(this.size, from + count);
-    if (from < this.startsAt || end > this.startsAt + this.portion.length) {
-      const wanted = Math.min(PORTION_BYTES, this.size - from);
-      const { buffer, bytesRead } = await this.handle.read(Buffer.alloc(wanted), 0, wanted, from);
-      this.portion = buffer.subarray(0, bytesRead);
-      this.startsAt = from;
-    }
-    return this.portion.subarray(from - this.startsAt, end - this.startsAt);
-  }
 }

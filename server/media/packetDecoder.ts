@@ -24,6 +24,7 @@ import {
   Rational,
 } from 'node-av';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
+import { withoutPreSkip } from './opus.ts';
 import { unpackPcm } from './pcm.ts';
 
 const CODECS: Readonly<Record<string, AVCodecID>> = {
@@ -78,7 +79,8 @@ export class PacketDecoder {
     this.context.timeBase = new Rational(1, sampleRate);
     this.context.codecType = AVMEDIA_TYPE_AUDIO;
     this.context.codecId = CODECS[codec];
-    this.context.extraData = description ? Buffer.from(description) : null;
+    const told = description && codec === 'opus' ? withoutPreSkip(description) : description;
+    this.context.extraData = told ? Buffer.from(told) : null;
     FFmpegError.throwIfError(this.context.open2Sync(), 'open the decoder');
   }
 

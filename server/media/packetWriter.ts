@@ -20,7 +20,7 @@ export interface NewTrack {
   disposition: Awaited<ReturnType<InputTrack['getDisposition']>>;
   /** How far the picture is to be turned, clockwise (degrees). */
   rotation: 0 | 90 | 180 | 270;
-  /** How long each of its pictures lasts (s), where they come evenly and their times are rounded; null elsewhere. */
+  /** How long each of its pictures lasts (s), where they come evenly and their times are rounded, or will be; null elsewhere. */
   pace: number | null;
   /** What its decoder is told, and its first packet, in which some codecs describe themselves. */
   config: DecoderConfig;
@@ -35,7 +35,7 @@ export interface PacketTime {
 
 /** Writes coded packets of several tracks into one file. All tracks are added first, then it is started. */
 export interface PacketWriter {
-  /** Whether it keeps times more exactly than to the millisecond: only then it needs to know how evenly pictures come. */
+  /** Whether it keeps times more exactly than to the millisecond: then it need not know how evenly pictures come, unless they were rounded before. */
   readonly isExact: boolean;
   /** Adds a track. @returns the number by which it is called from now on */
   addTrack(track: NewTrack): number;
@@ -59,7 +59,7 @@ interface LibraryTrack {
   config: DecoderConfig | null;
 }
 
-/** Writes with the media library: what has no index of its packets. */
+/** Writes with the media library: WAV. */
 export class LibraryWriter implements PacketWriter {
   readonly isExact = false;
   private readonly output: Output;

@@ -1,12 +1,11 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { ALL_FORMATS, FilePathSource, Input } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
-import { endsAtShortRest } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
+import { openInput } from './openInput.ts';
 import { beginTogether, copyAll, TrackCopy } from './trackCopy.ts';
 
 export interface Repaired {
@@ -31,10 +30,8 @@ export async function repairRecording(
   if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
   if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes); there is nothing to save.`);
   const second = await secondRecordingAt(path);
-  const whole = new FilePathSource(path);
-  const source = second === null ? whole : whole.slice(0, second);
   const file = await beginFile(outPath, path);
-  const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
+  const input = await openInput(path, { lengthBytes: second ?? undefined });
   try {
     const tracks = await input.getTracks().catch(() => []);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));

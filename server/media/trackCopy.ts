@@ -1,8 +1,9 @@
 import { type EncodedPacket, EncodedPacketSink, type InputTrack } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
+import { TrackClock } from './openInput.ts';
 import { LOOKED_AT, paceOf } from './pace.ts';
-import type { PacketWriter } from './packetWriter.ts';
+import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
 
 /** Which part of a track is copied (s, in the file's own time). */
 export interface Cut {
@@ -31,12 +32,20 @@ export class TrackCopy {
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
   private readonly sink: EncodedPacketSink;
+  private readonly clock: TrackClock;
   private into: { writer: PacketWriter; track: number } | null = null;
   private readonly untilS: number;
   private lastedS = 0;
 
-  private constructor(track: InputTrack, codec: string, name: string | null, untilS: number) {
+  private constructor(
+    track: InputTrack,
+    clock: TrackClock,
+    codec: string,
+    name: string | null,
+    untilS: number,
+  ) {
     this.track = track;
+    this.clock = clock;
     this.codec = codec;
     this.name = name;
     this.untilS = untilS;
@@ -49,7 +58,8 @@ export class TrackCopy {
       const codec = await track.getCodec();
       if (codec === null || (!track.isAudioTrack() && !track.isVideoTrack())) return null;
       const name = (await track.getName()) || null;
-      const copy = new TrackCopy(track, codec, name, cut?.untilS ?? Number.POSITIVE_INFINITY);
+      const clock = await TrackClock.of(track);
+      const copy = new TrackCopy(track, clock, codec, name, cut?.untilS ?? Number.POSITIVE_INFINITY);
       copy.packet = await copy.firstOf(cut);
       return copy.packet && (await copy.isUsable()) ? copy : null;
     } catch {
@@ -66,7 +76,7 @@ export class TrackCopy {
   }
 
   private async firstOf(cut: Cut | null): Promise<EncodedPacket | null> {
-    const at = cut && cut.fromS > 0 ? await this.sink.getKeyPacket(cut.fromS) : null;
+    const at = cut && cut.fromS > 0 ? await this.sink.getKeyPacket(this.clock.inContainer(cut.fromS)) : null;
     return at ?? this.sink.getFirstPacket();
   }
 
@@ -78,18 +88,23 @@ export class TrackCopy {
     const languageCode = await track.getLanguageCode();
     const kind = track.isVideoTrack() ? 'video' : 'audio';
     const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
-    const pace = writer.isExact ? await this.pace() : null;
+    const pace = await this.pace(writer);
     const config = await this.config();
-    const first = this.packet;
+    const first = config && (await this.describing(config));
     if (!config || !first) throw new Error('a track that cannot be read is copied');
     const told = { kind, codec, name, languageCode, disposition, rotation, pace, config, first } as const;
     const added = writer.addTrack(told);
     this.into = { writer, track: added };
   }
 
+  /** When the packet that is next begins (s, in the file's own time). */
+  get startS(): number {
+    return this.packet ? this.clock.startS(this.packet) : Number.POSITIVE_INFINITY;
+  }
+
   /** When the packet that is next comes in the new file (s). */
   get comesAtS(): number {
-    return (this.packet?.timestamp ?? Number.POSITIVE_INFINITY) + this.laterS;
+    return this.startS + this.laterS;
   }
 
   /** Leaves out the packet that is next. */
@@ -104,7 +119,8 @@ export class TrackCopy {
     // The last packet of some files is said to last for nothing: players would leave it out.
     const durationS = packet.duration > 0 ? packet.duration : this.lastedS;
     this.lastedS = durationS;
-    const time = { atS: packet.timestamp + laterS, durationS };
+    const startS = this.clock.startS(packet);
+    const time = { atS: startS + laterS, durationS };
     try {
       const writing = into.writer.write(into.track, packet, time);
       if (writing) await writing;
@@ -117,19 +133,26 @@ export class TrackCopy {
       return;
     }
     this.packets += 1;
-    this.endS = Math.max(this.endS, packet.timestamp + durationS);
+    this.endS = Math.max(this.endS, startS + durationS);
     try {
       const next = await this.sink.getNextPacket(packet);
-      this.packet = next && next.timestamp < this.untilS ? next : null;
+      this.packet = next && this.clock.startS(next) < this.untilS ? next : null;
     } catch (error) {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');
     }
     if (!this.packet && this.brokeOff === null) into.writer.close(into.track);
   }
 
-  /** How long each picture lasts, where they come evenly and their times are rounded to the millisecond. */
-  private async pace(): Promise<number | null> {
-    if (!this.track.isVideoTrack() || (await this.track.getTimeResolution()) > MILLISECONDS) return null;
+  /** The packet that says how the track is decoded, where nothing else does: the first that stands for itself. */
+  private async describing({ description }: DecoderConfig): Promise<EncodedPacket | null> {
+    if (description || this.packet?.type === 'key') return this.packet;
+    return (await this.sink.getFirstKeyPacket().catch(() => null)) ?? this.packet;
+  }
+
+  /** How long each picture lasts, where they come evenly, and their times are or will be rounded to the millisecond. */
+  private async pace({ isExact }: PacketWriter): Promise<number | null> {
+    if (!this.track.isVideoTrack()) return null;
+    if (isExact && (await this.track.getTimeResolution()) > MILLISECONDS) return null;
     const times: number[] = [];
     try {
       for (let { packet } = this; packet && times.length < LOOKED_AT; ) {
@@ -161,7 +184,7 @@ export class TrackCopy {
  */
 export function beginTogether(files: TrackCopy[][], keepsEarly: boolean): void {
   for (const copies of files) {
-    const firstS = Math.min(...copies.map(({ packet }) => packet?.timestamp ?? 0));
+    const firstS = Math.min(...copies.map(({ packet, startS }) => (packet ? startS : 0)));
     for (const copy of copies) copy.laterS = -Math.max(0, firstS);
   }
   const earlyS = Math.max(0, ...files.flat().map(({ comesAtS }) => -comesAtS));
@@ -178,7 +201,7 @@ export async function copyAll(
     for (const copy of copies)
       if (copy.packet && (!next?.packet || copy.comesAtS < next.comesAtS)) next = copy;
     if (!next?.packet) return;
-    onPacket(next.packet.timestamp);
+    onPacket(next.startS);
     await next.copy();
   }
 }

@@ -6,8 +6,8 @@ import { EncodedPacket } from 'mediabunny';
 import { remux } from '../deliver/remux.ts';
 import { writeJoined } from '../deliver/writeJoined.ts';
 import { testFolder } from '../testing.ts';
+import { ContainerWriter } from './containerWriter.ts';
 import { DiskFullError } from './diskFile.ts';
-import { IndexedWriter } from './indexedWriter.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { repairRecording } from './repairRecording.ts';
 
@@ -51,18 +51,18 @@ describe('what other programs coded', () => {
     '%s',
     async (name, codecs, containers) => {
       ffmpeg([...PICTURE, ...SOUND, ...codecs, file(`${name}.mkv`)]);
-      for (const container of ['mp4', 'mov']) {
+      for (const container of ['mp4', 'mov', 'copy.mkv']) {
         const made = `${name}.${container}`;
-        if (!containers.includes(container)) {
+        if (container !== 'copy.mkv' && !containers.includes(container)) {
           await expect(remux(file(`${name}.mkv`), file(made))).rejects.toThrow(`.${container} cannot hold`);
           expect(existsSync(file(made))).toBe(false);
           continue;
         }
         await remux(file(`${name}.mkv`), file(made));
         expect(hashesOf(made)).toBe(hashesOf(`${name}.mkv`));
-        // Whatever a decoder finds wrong is printed.
+        // Whatever a decoder finds wrong is printed; that Matroska does not say how the channels of PCM are used, with it.
         const decoded = spawnSync('ffmpeg', ['-v', 'warning', '-i', file(made), '-f', 'null', '-']);
-        expect(decoded.stderr.toString()).toBe('');
+        expect(decoded.stderr.toString().replace(/Guessed Channel Layout.*\n/, '')).toBe('');
       }
     },
     60_000,
@@ -141,7 +141,7 @@ test('what a container cannot hold is refused in words also where it is repaired
   ffmpeg([...SOUND, '-c:a', 'pcm_s16le', file('plain-sound.mkv')]);
   const repairing = repairRecording(file('plain-sound.mkv'), file('plain-sound.mp4'));
   await expect(repairing).rejects.toThrow('.mp4 cannot hold pcm-s16');
-  const writer = new IndexedWriter(file('none.mp4'), 'mp4');
+  const writer = new ContainerWriter(file('none.mp4'), 'mp4');
   expect(() => writer.addTrack({ codec: 'theora' } as never)).toThrow('.mp4 cannot hold theora');
 });
 
@@ -160,7 +160,7 @@ test('a folder that is not there is told, and not as damage', async () => {
 
 test('a full disk is told', async () => {
   prepareMediaLibrary();
-  const writer = new IndexedWriter('/dev/full', 'mp4');
+  const writer = new ContainerWriter('/dev/full', 'mp4');
   const disposition = { default: true } as never;
   const config = { codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2 };
   const first = new EncodedPacket(new Uint8Array(60_000), 'key', 0, 1024 / 48_000);

@@ -1,0 +1,85 @@
+import {
+  ALL_FORMATS,
+  type EncodedPacket,
+  EncodedPacketSink,
+  FilePathSource,
+  Input,
+  type InputTrack,
+  OGG,
+} from 'mediabunny';
+import { codecDelaysOf } from './codecDelays.ts';
+import { endsAtShortRest } from './inputGuard.ts';
+import { opusFrames } from './opus.ts';
+
+const OPUS_RATE_HZ = 48_000;
+
+/** What files say of their tracks beyond what the media library reads. */
+const delaysOf = new WeakMap<Input, Map<number, number>>();
+
+/** How a file is opened: how much of it is kept at most (bytes), and how much of it counts. */
+export interface InputOptions {
+  maxCacheSize?: number;
+  lengthBytes?: number;
+}
+
+/** Opens a file with the media library, guarded, in whatever container it is. Dispose of it when done. */
+export async function openInput(
+  path: string,
+  { maxCacheSize, lengthBytes }: InputOptions = {},
+): Promise<Input> {
+  const delays = await codecDelaysOf(path);
+  const whole = new FilePathSource(path, { maxCacheSize });
+  const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
+  const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
+  delaysOf.set(input, delays);
+  return input;
+}
+
+/**
+ * When the packets of a track really come. Decoders give something before the sound itself begins; containers count it differently, and the media
+ * library takes their times as they are.
+ */
+export class TrackClock {
+  private readonly delayS: number;
+  private readonly isOggOpus: boolean;
+
+  private constructor(delayS: number, isOggOpus: boolean) {
+    this.delayS = delayS;
+    this.isOggOpus = isOggOpus;
+  }
+
+  static async of(track: InputTrack): Promise<TrackClock> {
+    const delayS = delaysOf.get(track.input)?.get(track.id) ?? 0;
+    const isOgg = (await track.input.getFormat()) === OGG;
+    return new TrackClock(delayS, isOgg && (await track.getCodec()) === 'opus');
+  }
+
+  /** When what a packet holds begins (s, in the file's own time): before the start where decoders give something before the sound. */
+  startS({ timestamp, duration, data }: EncodedPacket): number {
+    // Ogg says when each ends; the library takes what comes before the start off the length of the first.
+    if (this.isOggOpus && timestamp === 0) return duration - opusFrames(data) / OPUS_RATE_HZ;
+    return this.ofContainer(timestamp);
+  }
+
+  /** When something comes (s), by the time that the container gives it. */
+  ofContainer(atS: number): number {
+    return atS - this.delayS;
+  }
+
+  /** What the container calls a time (s). */
+  inContainer(atS: number): number {
+    return atS + this.delayS;
+  }
+}
+
+/** When the first of all tracks of a file begins (s, in its own time); not before its start. @throws where it cannot be read */
+export async function beginningOf(input: Input): Promise<number> {
+  const tracks = await input.getTracks();
+  const starts = tracks.map(async (track) => {
+    const first = await new EncodedPacketSink(track).getFirstPacket({ metadataOnly: true });
+    const delayS = delaysOf.get(input)?.get(track.id) ?? 0;
+    return first ? first.timestamp - delayS : Number.POSITIVE_INFINITY;
+  });
+  const firstS = Math.min(...(await Promise.all(starts)));
+  return Number.isFinite(firstS) ? Math.max(0, firstS) : 0;
+}
