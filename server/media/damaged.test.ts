@@ -52,6 +52,21 @@ describe('a damaged Matroska file', () => {
     },
   );
 
+  /** The SeekHead, the Info and the Tracks of a file, and its first cluster: names that a search for the next element stops at. */
+  test.each(['114d9b74', '1549a966', '1f43b675'])(
+    'whose element %s does not say how long it is',
+    async (name) => {
+      const bytes = Buffer.from(whole);
+      const at = bytes.indexOf(Buffer.from(name, 'hex'));
+      expect(at).toBeGreaterThan(0);
+      bytes.fill(0, at + 4, at + 12);
+      const read = inspected(`no-length-${name}.mkv`, bytes).catch((error: Error) => error.name);
+      expect(['MediaError', 1]).toContain(
+        await read.then((one) => (typeof one === 'string' ? one : one.tracks.length)),
+      );
+    },
+  );
+
   test('with junk in its middle ends in words or with what is left of it', async () => {
     const runner = threadRunner(fileURLToPath(new URL('../../dist/node/worker.js', import.meta.url)), {
       stallS: 10,

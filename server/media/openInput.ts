@@ -8,7 +8,7 @@ import {
   OGG,
 } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
-import { endsAtShortRest } from './inputGuard.ts';
+import { guarded } from './inputGuard.ts';
 import { opusFrames } from './opus.ts';
 
 const OPUS_RATE_HZ = 48_000;
@@ -30,7 +30,7 @@ export async function openInput(
   const delays = await codecDelaysOf(path);
   const whole = new FilePathSource(path, { maxCacheSize });
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
-  const input = endsAtShortRest(new Input({ source, formats: ALL_FORMATS }));
+  const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);
   return input;
 }
