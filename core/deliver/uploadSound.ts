@@ -19,7 +19,7 @@ export interface UploadSoundSettings {
 }
 
 /** The limiter lets go with this time constant: speech and music do not pump. */
-const RELEASE_MS = 120;
+export const UPLOAD_RELEASE_MS = 120;
 
 /** So many frames of what comes first are not part of it: the limiter looks ahead. */
 export const UPLOAD_LATENCY = LIMITER_FRAMES;
@@ -35,7 +35,7 @@ export class UploadSound {
   constructor({ trackGainsDb, gainDb, ceilingDbtp, fadeS, lengthS }: UploadSoundSettings) {
     this.gains = trackGainsDb.map((db) => fromDb(db + gainDb));
     this.limiter =
-      ceilingDbtp === null ? null : new Limiter({ ceilingDbtp, releaseMs: RELEASE_MS }, SAMPLE_RATE);
+      ceilingDbtp === null ? null : new Limiter({ ceilingDbtp, releaseMs: UPLOAD_RELEASE_MS }, SAMPLE_RATE);
     this.fadeFrames = fadeS * SAMPLE_RATE;
     this.frames = lengthS * SAMPLE_RATE;
   }

@@ -17,7 +17,7 @@ export interface LimiterSettings {
 /** A gain that a peak asked for is held until the peak is through. */
 const HOLD_FRAMES = LIMITER_FRAMES + PEAK_HISTORY;
 /** Peaks are held under the ceiling by what an oversampled peak may be read too low (dB). */
-const MARGIN_DB = 0.14;
+export const MARGIN_DB = 0.14;
 /** After so many calm frames no peak is held any more, and the ramp has gone through. */
 const SETTLED_FRAMES = HOLD_FRAMES + RAMP_FRAMES + PEAK_HISTORY;
 /** A gain this near to 1 is let go whole (−0.0001 dB). */

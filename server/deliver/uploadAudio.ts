@@ -1,6 +1,7 @@
 import type { Stereo } from '../../core/audio/planes.ts';
+import { HeldLoudness } from '../../core/deliver/heldLoudness.ts';
 import type { UploadMeasures } from '../../core/deliver/records.ts';
-import { UPLOAD_LATENCY, UploadSound } from '../../core/deliver/uploadSound.ts';
+import { UPLOAD_LATENCY, UPLOAD_RELEASE_MS, UploadSound } from '../../core/deliver/uploadSound.ts';
 import { LoudnessMeter } from '../../core/measure/loudness.ts';
 import { type SoundMeasures, SoundMeter } from '../../core/measure/soundMeter.ts';
 import { AudioFile } from '../media/audioFile.ts';
@@ -41,11 +42,11 @@ const CODED: WrittenTrack = {
 /** As near to the target as this is near enough (LU); so often it is tried. */
 const NEAR_LU = 0.15;
 const MOST_TRIES = 5;
-/** Where peaks are held down, 1 dB of level brings less than 1 LU: at least the one, usually about the other. */
-const LEAST_SLOPE = 0.5;
-const USUAL_SLOPE = 0.75;
-/** Once that was measured, a step over no more than this needs no second look (LU). */
-const SURE_LU = 0.5;
+/** Where peaks are held down by more than this (dB), how loud it becomes is estimated too coarsely: so much of it (s) is measured. */
+const SURE_HELD_DB = 3;
+const TRIED_S = 60;
+/** The gain is found to this (dB). */
+const GAIN_STEP_DB = 0.005;
 /** Peaks are held down by no more than this for loudness (dB): beyond, it is crushed, and stays quieter than it was to be. */
 const MOST_HELD_DB = 9;
 /** Coding brings peaks up again, mostly by less than this; where it is more, they are held down by that and so much more (dB). */
@@ -66,78 +67,79 @@ export async function writeUploadAudio(
 ): Promise<UploadMeasures> {
   const { targetLufs, ceilingDbtp } = request;
   const plain = await measured(request, (share) => onProgress(0.2 * share));
-  if (plain.integratedLufs === null || plain.truePeakDbtp === null)
+  const [plainLufs, peakDbtp] = [plain.lufs(), plain.peakDbtp()];
+  if (plainLufs === null || peakDbtp === null)
     throw new MediaError(
       'no-audio',
       'Nothing sounds in what was chosen. Choose other tracks, or another stretch.',
     );
-  const peakDbtp = plain.truePeakDbtp;
-  /** How loud it is to be before it is coded. */
+  const mostGainDb = targetLufs + CODING_LU - plainLufs + MOST_HELD_DB;
+  /** How loud it is to be before it is coded, by the estimate. */
   let wantedLufs = targetLufs + CODING_LU;
-  let gainDb = wantedLufs - plain.integratedLufs;
-  const mostGainDb = gainDb + MOST_HELD_DB;
   let ceiling = ceilingDbtp - CODING_DB;
-  let slope = USUAL_SLOPE;
-  let isSlopeKnown = false;
   let steps = 0;
   const next = () => {
-    const from = 1 - 0.8 ** ++steps;
-    return (share: number) => onProgress(from + 0.2 * (1 - from) * share);
+    const from = 1 - 0.6 ** ++steps;
+    return (share: number) => onProgress(from + 0.4 * (1 - from) * share);
   };
   for (let tries = 1; ; tries++) {
-    const isLimited = () => peakDbtp + gainDb > ceiling;
+    let gainDb = gainFor(plain, wantedLufs, ceiling, mostGainDb);
     // Holding peaks down costs loudness, which is made up for before anything is coded: coding takes longest.
-    let last: { gainDb: number; lufs: number } | null = null;
-    for (let more = 0; isLimited() && more < MOST_TRIES; more++) {
-      const lufs = (await heldLoudness(request, gainDb, ceiling, next())) ?? wantedLufs;
-      const short = wantedLufs - lufs;
-      if (Math.abs(short) <= NEAR_LU / 3) break;
-      if (last && gainDb !== last.gainDb) {
-        slope = Math.min(1, Math.max(LEAST_SLOPE, (lufs - last.lufs) / (gainDb - last.gainDb)));
-        isSlopeKnown = true;
-      }
-      last = { gainDb, lufs };
-      gainDb = Math.min(mostGainDb, gainDb + short / slope);
-      if (gainDb === mostGainDb || (isSlopeKnown && Math.abs(short) <= SURE_LU)) break;
+    if (tries === 1 && peakDbtp + gainDb > ceiling + SURE_HELD_DB && gainDb < mostGainDb) {
+      wantedLufs += await overestimate(request, plain.loudestFrom(TRIED_S), gainDb, ceiling, next());
+      gainDb = gainFor(plain, wantedLufs, ceiling, mostGainDb);
     }
-    await coded(request, gainDb, isLimited() ? ceiling : null, outPath, next());
+    const isLimited = peakDbtp + gainDb > ceiling;
+    await coded(request, gainDb, isLimited ? ceiling : null, outPath, next());
     const heard = await measuredFile(outPath, next());
     const missing = targetLufs - (heard.integratedLufs ?? targetLufs);
     const over = (heard.truePeakDbtp ?? Number.NEGATIVE_INFINITY) - ceilingDbtp;
     const isDone = Math.abs(missing) <= NEAR_LU || gainDb === mostGainDb;
     if ((isDone && over <= 0) || tries === MOST_TRIES)
-      return {
-        lufs: heard.integratedLufs,
-        truePeakDbtp: heard.truePeakDbtp,
-        gainDb,
-        isLimited: isLimited(),
-      };
-    gainDb = Math.min(mostGainDb, gainDb + missing);
+      return { lufs: heard.integratedLufs, truePeakDbtp: heard.truePeakDbtp, gainDb, isLimited };
     wantedLufs += missing;
     if (over > 0) ceiling -= over + SPARE_DB;
   }
 }
 
-/** Mixes the sound as it is and measures it. */
+/** The gain with which a sound is as loud as it is to be, its peaks held down; or the most that it may have (dB). */
+function gainFor(sound: HeldLoudness, lufs: number, ceilingDbtp: number, mostGainDb: number): number {
+  const at = (gainDb: number) => sound.lufsAt(gainDb, ceilingDbtp, UPLOAD_RELEASE_MS) ?? lufs;
+  let [low, high] = [mostGainDb - MOST_HELD_DB - 1, mostGainDb];
+  if (at(high) <= lufs) return mostGainDb;
+  while (high - low > GAIN_STEP_DB) {
+    const middle = (low + high) / 2;
+    if (at(middle) < lufs) low = middle;
+    else high = middle;
+  }
+  return high;
+}
+
+/** Mixes the sound as it is, and measures it at every gain. */
 async function measured(
   request: UploadAudioRequest,
   onProgress: (share: number) => void,
-): Promise<SoundMeasures> {
-  const meter = new SoundMeter(STEM_RATE, 2);
+): Promise<HeldLoudness> {
+  const meter = new HeldLoudness();
   await mixed(request, 0, null, (planes, frames) => meter.add(planes, frames), onProgress);
-  return meter.result();
+  return meter;
 }
 
-/** How loud the sound is where its peaks are held down (LUFS). */
-async function heldLoudness(
+/** By how much a stretch is less loud than it was estimated to be once its peaks are held down (LU). */
+async function overestimate(
   request: UploadAudioRequest,
+  startS: number,
   gainDb: number,
   ceilingDbtp: number,
   onProgress: (share: number) => void,
-): Promise<number | null> {
+): Promise<number> {
+  const lengthS = Math.min(TRIED_S, request.lengthS);
+  const stretch = { ...request, fromS: request.fromS + startS, lengthS, fadeS: 0 };
   const meter = new LoudnessMeter(STEM_RATE, 2);
-  await mixed(request, gainDb, ceilingDbtp, (planes, frames) => meter.add(planes, frames), onProgress);
-  return meter.result().integratedLufs;
+  await mixed(stretch, gainDb, ceilingDbtp, (planes, frames) => meter.add(planes, frames), onProgress);
+  const estimated = (await measured(stretch, () => {})).lufsAt(gainDb, ceilingDbtp, UPLOAD_RELEASE_MS);
+  const heard = meter.result().integratedLufs;
+  return estimated === null || heard === null ? 0 : estimated - heard;
 }
 
 /** Mixes the sound and codes it into a file. */
