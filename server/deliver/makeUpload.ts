@@ -62,7 +62,7 @@ export async function makeUpload(
       { ...upload, outPath: unchecked },
       { onProgress: (share) => onProgress(0.6 * share), signal },
     );
-    const checked = { path: upload.path, outPath: unchecked, fromS: made.fromS, lengthS: made.lengthS };
+    const checked = { path: upload.path, outPath: unchecked, fromS: made.fromS };
     const cannotBe = forbidden.unknown.map((reference) => ({
       reference,
       track: 1,

@@ -58,7 +58,7 @@ export async function rescueTrack(
     );
     const { verdict, leaks: left } = await checkUpload(
       runner,
-      { path, outPath: part, fromS: 0, lengthS: done.frames / STEM_RATE },
+      { path, outPath: part, fromS: 0 },
       [reference],
       { onProgress: (share) => onProgress(0.7 + 0.3 * share), signal },
     );

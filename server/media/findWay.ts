@@ -2,7 +2,7 @@ import { SAMPLE_RATE } from '../../core/audio/planes.ts';
 import { withFft } from '../../core/measure/fft.ts';
 import { measureWay, type Way } from '../../core/measure/way.ts';
 import { monoOfStretch } from './readMono.ts';
-import type { SurveyedSound } from './surveyRecording.ts';
+import { placeOf, type SurveyedSound } from './surveyRecording.ts';
 
 /** No more of a stretch is looked at (s). */
 const MOST_S = 60;
@@ -34,13 +34,8 @@ export async function findWay({
   const fromS = Math.max(0, offsetS, middleS - lengthS / 2);
   const soundFromS = Math.max(0, fromS - offsetS - 1);
   const heard = await monoOfStretch({ path, track, fromS, lengthS });
-  const [file, index] = sound.path === null ? [path, sound.track] : [sound.path, 0];
-  const alone = await monoOfStretch({
-    path: file,
-    track: index,
-    fromS: soundFromS,
-    lengthS: lengthS + 2,
-  });
+  const place = placeOf(path, sound);
+  const alone = await monoOfStretch({ ...place, fromS: place.fromS + soundFromS, lengthS: lengthS + 2 });
   // The offset is that of the middle of the stretch; on the way there the clocks run apart.
   const lagAt = (frame: number) => {
     const driftS = ((driftPpm ?? 0) / 1e6) * (fromS + frame / SAMPLE_RATE - middleS);

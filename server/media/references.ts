@@ -2,7 +2,7 @@ import { basename } from 'node:path';
 import type { UntestedPair } from '../../core/check/verification.ts';
 import { AudioFile } from './audioFile.ts';
 import { MediaError } from './mediaError.ts';
-import type { SurveyedSound } from './surveyRecording.ts';
+import type { Piece, SurveyedSound } from './surveyRecording.ts';
 
 /** A sound that must not be in a track: another track of the recording (counted from zero), or a file. */
 export interface Reference {
@@ -13,11 +13,13 @@ export interface Reference {
   forbiddenIn: number[];
   /** A file that begins with the recording and goes in step with it: it is not looked for at other moments. */
   isInStep?: boolean;
+  /** Which part of the file it is; the first track from its start where that is left out. */
+  piece?: Piece;
 }
 
 /** Where the sound of a reference is. */
-export function soundOf({ track, path }: Reference): SurveyedSound {
-  return path === null ? { track: track ?? 0, path: null } : { track: null, path };
+export function soundOf({ track, path, piece }: Reference): SurveyedSound {
+  return path === null ? { track: track ?? 0, path: null } : { track: null, path, piece };
 }
 
 /** References that can be looked for, with how long their files are (s; null for tracks), and what cannot be said of the others. */

@@ -8,7 +8,7 @@ import { keptPrint } from './keptPrints.ts';
 import { MediaError } from './mediaError.ts';
 import { monoOfStretch } from './readMono.ts';
 import { STEM_RATE } from './stem.ts';
-import type { SurveyedSound } from './surveyRecording.ts';
+import { placeOf, type SurveyedSound } from './surveyRecording.ts';
 
 /** So much of a reference is looked at to tell whether it is a few tones (s). */
 const FEW_TONES_S = 300;
@@ -120,11 +120,11 @@ export async function listenAt(
 
 /** Tells whether a reference is nothing but a few steady tones; it is read until it is not, or for so long. */
 export async function isReferenceFewTones(path: string, reference: SurveyedSound): Promise<boolean> {
-  const [source, track] = reference.path === null ? [path, reference.track] : [reference.path, 0];
+  const place = placeOf(path, reference);
   return withFft(async (makeFft) => {
     const meter = new FewTonesMeter(makeFft);
     for (let fromS = 0, lengthS = FIRST_STRETCH_S; fromS < FEW_TONES_S && !meter.isMore; lengthS *= 2) {
-      const samples = await monoOfStretch({ path: source, track, fromS, lengthS });
+      const samples = await monoOfStretch({ ...place, fromS: place.fromS + fromS, lengthS });
       meter.add(samples);
       if (samples.length < lengthS * STEM_RATE) break;
       fromS += lengthS;

@@ -9,8 +9,24 @@ import { pass } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 import { UntilDamage } from './untilDamage.ts';
 
-/** A sound that is looked for: a track of the recording (counted from zero), or the first track of a file that goes along with it. */
-export type SurveyedSound = { track: number; path: null } | { track: null; path: string };
+/** A part of a file: a track of it (counted from zero), from some time on (s). */
+export interface Piece {
+  track: number;
+  fromS: number;
+}
+
+/** A sound that is looked for: a track of the recording (counted from zero), or a file that goes along with it, or a part of one. */
+export type SurveyedSound = { track: number; path: null } | { track: null; path: string; piece?: Piece };
+
+/** Where a sound that is looked for in a recording is: the file, and which part of it. */
+export function placeOf(
+  recording: string,
+  { track, path, ...rest }: SurveyedSound,
+): Piece & { path: string } {
+  if (path === null) return { path: recording, track: track ?? 0, fromS: 0 };
+  const piece = 'piece' in rest ? rest.piece : undefined;
+  return { path, track: piece?.track ?? 0, fromS: piece?.fromS ?? 0 };
+}
 
 /** A pair that is looked at: the place of its reference and of its track in the lists, and its lags where they are known. */
 export interface SurveyedPair {
@@ -50,16 +66,18 @@ export async function surveyRecording(
   const own = [
     ...new Set([...tracks, ...references.flatMap(({ track }) => (track === null ? [] : [track]))]),
   ];
-  const others: AudioFile[] = [];
+  const others = new Map<string, AudioFile>();
   const stems: (Stem | UntilDamage)[] = own.map((track) => Stem.of(file, track, { fromS }));
   const places: number[] = [];
   try {
     for (const reference of references) {
       if (reference.track !== null) places.push(own.indexOf(reference.track));
       else {
-        const other = await AudioFile.open(reference.path, { allowCut: true });
-        others.push(other);
-        places.push(stems.push(new UntilDamage(Stem.of(other, 0, { fromS }))) - 1);
+        const place = placeOf(path, reference);
+        const other = others.get(place.path) ?? (await AudioFile.open(place.path, { allowCut: true }));
+        others.set(place.path, other);
+        const stem = Stem.of(other, place.track, { fromS: place.fromS + fromS });
+        places.push(stems.push(new UntilDamage(stem)) - 1);
       }
     }
     const lengthS = Math.max(...tracks.map((track) => file.tracks[track].durationS)) - fromS;
@@ -101,7 +119,7 @@ export async function surveyRecording(
     });
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));
-    for (const one of [file, ...others]) one.close();
+    for (const one of [file, ...others.values()]) one.close();
   }
 }
 
