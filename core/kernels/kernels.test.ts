@@ -33,6 +33,66 @@ function crossOf(mine: Bin[], theirs: Bin[]): Bin[] {
 }
 
 describe('loops over floats do what the sums say', () => {
+  test('fitting a sound of two parts to a mix of two sides', () => {
+    const bins = COUNT / 2;
+    const [left, right, first, second] = [3, 4, 5, 6].map((seed) => kernels.copyOf(noise(seed, COUNT)));
+    const [l, r, m, s] = [left, right, first, second].map(binsOf);
+    const weights = kernels.copyOf(noise(7, bins).map((value) => value + 1));
+    const gain = 0.7;
+    const at = (...rows: Float32Array[]) =>
+      rows.map(({ byteOffset }) => byteOffset) as [number, number, number, number];
+
+    const rest = kernels.floats(bins);
+    loops.restOfPair(...at(left, right, first, second), gain, rest.byteOffset, bins);
+    const left2 = (mix: Bin[], sound: Bin[], i: number) =>
+      (mix[i].re - gain * sound[i].re) ** 2 + (mix[i].im - gain * sound[i].im) ** 2;
+    expect(
+      apart(
+        rest,
+        l.map((_, i) => left2(l, m, i) + left2(r, s, i)),
+      ),
+    ).toBeLessThan(1e-6);
+
+    const sums = kernels.doubles(12 * bins);
+    for (let twice = 0; twice < 2; twice++)
+      loops.addFitSums(...at(left, right, first, second), weights.byteOffset, gain, bins, sums.byteOffset);
+    const own = (shared: Bin[]) => [
+      shared.map(({ re }, i) => 2 * weights[i] * gain ** 2 * re),
+      shared.map(({ im }, i) => 2 * weights[i] * gain ** 2 * im),
+    ];
+    const withSide = (part: Bin[], side: Bin[]) =>
+      own(crossOf(part, side)).map((list) => list.map((one) => one / gain));
+    const expected = [
+      own(crossOf(m, m))[0],
+      own(crossOf(s, s))[0],
+      ...own(crossOf(m, s)),
+      ...[l, r].flatMap((side) => [m, s].flatMap((part) => withSide(part, side))),
+    ];
+    expect(apart(sums, expected.flat())).toBeLessThan(1e-6);
+
+    const colours = kernels.floats(4 * COUNT);
+    const [c1, c2] = [binsOf(noise(8, COUNT)), binsOf(noise(9, COUNT))];
+    const listed = [c1, c2].flatMap((one) => [
+      one.flatMap(({ re }) => [re, re]),
+      one.flatMap(({ im }) => [-im, im]),
+    ]);
+    colours.set(listed.flat());
+    const coloured = kernels.floats(COUNT);
+    loops.colourIn(first.byteOffset, second.byteOffset, colours.byteOffset, coloured.byteOffset, bins);
+    const times = (x: Bin, y: Bin) => [x.re * y.re - x.im * y.im, x.re * y.im + x.im * y.re];
+    const wanted = m.flatMap((one, i) => {
+      const [re, im] = times(one, c1[i]);
+      const [otherRe, otherIm] = times(s[i], c2[i]);
+      return [re + otherRe, im + otherIm];
+    });
+    expect(apart(coloured, wanted)).toBeLessThan(1e-6);
+
+    const two = kernels.doubles(2).fill(1);
+    loops.addLevelSums(left.byteOffset, first.byteOffset, weights.byteOffset, bins, two.byteOffset);
+    const level = (other: Bin[]) => crossOf(m, other).reduce((sum, { re }, i) => sum + weights[i] * re, 1);
+    expect(apart(two, [level(l), level(m)])).toBeLessThan(1e-5);
+  });
+
   test.each([COUNT, COUNT - 1, COUNT - 3, 2])('scaling and adding what is capped, of %i values', (count) => {
     const [scaled, sums] = [kernels.copyOf(a), kernels.copyOf(b)];
     loops.scale(scaled.byteOffset, 1.5, count);

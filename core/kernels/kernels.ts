@@ -117,6 +117,27 @@ interface Loops {
     empty: number,
     sumsAt: number,
   ): void;
+  restOfPair(
+    leftAt: number,
+    rightAt: number,
+    soundLeftAt: number,
+    soundRightAt: number,
+    gain: number,
+    outAt: number,
+    bins: number,
+  ): void;
+  addFitSums(
+    leftAt: number,
+    rightAt: number,
+    firstAt: number,
+    secondAt: number,
+    weightsAt: number,
+    gain: number,
+    bins: number,
+    sumsAt: number,
+  ): void;
+  colourIn(firstAt: number, secondAt: number, coloursAt: number, outAt: number, bins: number): void;
+  addLevelSums(mixAt: number, soundAt: number, weightsAt: number, bins: number, sumsAt: number): void;
 }
 
 const PAGE_BYTES = 65_536;

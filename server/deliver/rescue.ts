@@ -4,6 +4,7 @@ import type { LeakInterval } from '../../core/check/verification.ts';
 import type { RescueResult } from '../../core/deliver/records.ts';
 import { downDb } from '../../core/rescue/subtract.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
+import { allOrNone, meanOf } from '../jobs/together.ts';
 import { verifyRecording } from '../jobs/verify.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
@@ -11,7 +12,7 @@ import type { Reference } from '../media/references.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { checkUpload } from './checkUpload.ts';
 import { losslessBytes, needRoom } from './needRoom.ts';
-import { OVERLAP_S, type Section, type Without } from './writeWithout.ts';
+import { OVERLAP_S, type Section, type Without, type WithoutRequest } from './writeWithout.ts';
 
 /** A track that something is to be taken out of (counted from zero), and the sound of that alone. */
 export interface RescueRequest {
@@ -25,6 +26,10 @@ export interface RescueRequest {
 
 /** A sound is taken out of so much at a time (s). */
 const SECTION_S = 30;
+/** With fewer sections than this, a track is written in one go. */
+const LEAST_SECTIONS = 4;
+/** For a while, the parts of a track lie beside the whole of it. */
+const FILES = 2;
 /** A stretch may begin earlier and end later than it was heard (s). */
 const AROUND_S = 2.5;
 /** What a coder made of a sound beside others does not go with it: no more than this is claimed where a track was coded (dB). */
@@ -50,9 +55,9 @@ export async function rescueTrack(
   const part = `${outPath}.part`;
   const takenPart = takenPath ? `${takenPath}.part` : null;
   try {
-    await needRoom(dirname(outPath), (takenPath ? 2 : 1) * (await bytesOf(path, track)));
-    const done = await runner.run(
-      'writeWithout',
+    await needRoom(dirname(outPath), (takenPath ? 2 : 1) * FILES * (await bytesOf(path, track)));
+    const done = await writeAll(
+      runner,
       { path, track, reference, sections, outPath: part, takenPath: takenPart },
       { onProgress: (share) => onProgress(0.3 + 0.4 * share), signal },
     );
@@ -88,6 +93,58 @@ export async function rescueTrack(
     };
   } finally {
     for (const one of [part, takenPart]) if (one) await rm(one, { force: true });
+  }
+}
+
+/** What is written of a track, and where. */
+type Whole = Omit<WithoutRequest, 'fromFrame' | 'toFrame'>;
+
+/** Writes a track without a sound: in two parts side by side, since that takes long, which are put together then. */
+async function writeAll(
+  runner: TaskRunner,
+  whole: Whole,
+  { onProgress = () => {}, signal }: RunOptions,
+): Promise<Without> {
+  const { sections, outPath, takenPath } = whole;
+  if (sections.length < LEAST_SECTIONS)
+    return runner.run('writeWithout', { ...whole, fromFrame: 0, toFrame: null }, { onProgress, signal });
+  const second = Math.ceil(sections.length / 2);
+  const split = sections[second].from;
+  // Where sections overlap, the second part needs the end of the section before it as well.
+  const again = sections[second - 1].to > split ? 1 : 0;
+  const named = (path: string | null, part: number) => path && `${path}.${part}.part`;
+  const requests = [
+    { fromFrame: 0, toFrame: split, sections: sections.slice(0, second) },
+    { fromFrame: split, toFrame: null, sections: sections.slice(second - again) },
+  ].map((part, at) => ({
+    ...whole,
+    ...part,
+    outPath: `${outPath}.${at}.part`,
+    takenPath: named(takenPath, at),
+  }));
+  const shareOf = meanOf(requests.length, (share) => onProgress(0.9 * share));
+  try {
+    const [early, late] = await allOrNone(
+      requests.map((request, at) => (either: AbortSignal) => {
+        return runner.run('writeWithout', request, { onProgress: shareOf(at), signal: either });
+      }),
+      signal,
+    );
+    await runner.run(
+      'joinParts',
+      { paths: requests.map((one) => one.outPath), outPath },
+      { onProgress: (share) => onProgress(0.9 + 0.1 * share), signal },
+    );
+    const taken = requests.flatMap((one) => one.takenPath ?? []);
+    if (takenPath) await runner.run('joinParts', { paths: taken, outPath: takenPath }, { signal });
+    return {
+      parts: [...early.parts, ...late.parts.slice(again)],
+      frames: early.frames + late.frames,
+      isLossy: early.isLossy,
+    };
+  } finally {
+    for (const one of requests.flatMap((request) => [request.outPath, request.takenPath ?? []]).flat())
+      await rm(one, { force: true });
   }
 }
 

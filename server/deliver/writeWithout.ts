@@ -8,13 +8,12 @@ import type { Reference } from '../media/references.ts';
 import { STEM_RATE, Stem } from '../media/stem.ts';
 import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { UntilDamage } from '../media/untilDamage.ts';
+import { wavOf } from './joinParts.ts';
 
 /** Sections overlap by so much (s), and fade into each other there. */
 export const OVERLAP_S = 1;
 /** So much of the reference is read before and after what is needed (s). */
 const MARGIN_S = 1;
-/** A track that may be longer than this is written as RF64 (s): floats in stereo pass 4 GB after three hours. */
-const LARGE_S = 2 * 3600;
 
 /** A part of a stretch in which a sound was heard (frames of the track). */
 export interface Section {
@@ -29,13 +28,17 @@ export interface WithoutRequest {
   /** Counted from zero. */
   track: number;
   reference: Reference;
+  /** In their order; of the first and the last, a part may lie outside of what is written. */
   sections: Section[];
+  /** Which part of the track is written (frames); to its end where that is null. */
+  fromFrame: number;
+  toFrame: number | null;
   outPath: string;
   /** Where what was taken out is written, to be heard; null writes it nowhere. */
   takenPath: string | null;
 }
 
-/** What was taken out of a track: in each section, and how long the track is (frames). */
+/** What was taken out of a part of a track: in each section, and how long what was written is (frames). */
 export interface Without {
   /** Without the sound itself. */
   parts: Omit<Subtraction, 'taken'>[];
@@ -45,11 +48,11 @@ export interface Without {
 }
 
 /**
- * Writes a track without a sound.
+ * Writes a part of a track without a sound. It is read from its very start, so that parts go together to the frame.
  * @throws {MediaError} when a file does not decode, or the track has more than two channels
  */
 export async function writeWithout(
-  { path, track, reference, sections, outPath, takenPath }: WithoutRequest,
+  { path, track, reference, sections, fromFrame, toFrame, outPath, takenPath }: WithoutRequest,
   onProgress: (share: number) => void,
 ): Promise<Without> {
   const file = await AudioFile.open(path, { allowCut: true });
@@ -62,10 +65,12 @@ export async function writeWithout(
         `Track ${track + 1} has ${info.channels} channels. Only one or two can be rescued: fold it to stereo first.`,
       );
     const sheet = losslessly(info, info.name ?? 'Rescued');
-    const how = { container: 'wav', isLarge: info.durationS > LARGE_S } as const;
+    const how = wavOf(info.durationS);
     const write = async (writer: TakeWriter, taken: TakeWriter | null): Promise<Without> => {
-      const passing = new PassingTrack(stem, writer, taken, (frames) =>
-        onProgress(Math.min(1, frames / STEM_RATE / Math.max(1, info.durationS))),
+      const end = toFrame ?? Number.POSITIVE_INFINITY;
+      const expected = Math.max(STEM_RATE, Math.min(end, info.durationS * STEM_RATE) - fromFrame);
+      const passing = new PassingTrack({ stem, writer, taken, from: fromFrame, to: end }, (frame) =>
+        onProgress(Math.min(1, Math.max(0, frame - fromFrame) / expected)),
       );
       const parts: Without['parts'] = [];
       await withFft(async (makeFft) => {
@@ -81,7 +86,7 @@ export async function writeWithout(
           await passing.writeTo(section.to - OVERLAP_S * STEM_RATE);
         }
       });
-      return { parts, frames: await passing.writeAll(), isLossy: !isLossless(info.codec) };
+      return { parts, frames: (await passing.writeAll()) - fromFrame, isLossy: !isLossless(info.codec) };
     };
     return await TakeWriter.write(outPath, [sheet], how, (writer) =>
       takenPath === null
@@ -117,20 +122,26 @@ async function alone(
   };
 }
 
+/** A track, and where its part from one frame to another is written without a sound, and what was taken out of it. */
+interface TrackPassage {
+  stem: Stem;
+  writer: TakeWriter;
+  taken: TakeWriter | null;
+  from: number;
+  to: number;
+}
+
 /** A track that passes by from a file into another one, of which a part is held: as it was, and as it is to be. */
 class PassingTrack {
-  private readonly stem: Stem;
-  private readonly writer: TakeWriter;
-  private readonly taken: TakeWriter | null;
-  private readonly onWritten: (frames: number) => void;
+  private readonly passage: TrackPassage;
+  private readonly onWritten: (frame: number) => void;
+  /** What lies before this frame went by. */
   private written = 0;
   private was = newStereo(0);
   private becomes = newStereo(0);
 
-  constructor(stem: Stem, writer: TakeWriter, taken: TakeWriter | null, onWritten: (frames: number) => void) {
-    this.stem = stem;
-    this.writer = writer;
-    this.taken = taken;
+  constructor(passage: TrackPassage, onWritten: (frame: number) => void) {
+    this.passage = passage;
     this.onWritten = onWritten;
   }
 
@@ -161,21 +172,32 @@ class PassingTrack {
     }
   }
 
-  /** Writes what is held up to a frame. */
+  /** Lets go what is held up to a frame; what lies in the part is written. */
   async writeTo(frame: number): Promise<void> {
     const count = Math.min(frame - this.written, this.becomes[0].length);
     if (count <= 0) return;
-    await this.writer.add([this.becomes], count);
-    if (this.taken) await this.taken.add([difference(this.was, this.becomes, count)], count);
+    await this.write(count);
     this.was = [this.was[0].slice(count), this.was[1].slice(count)];
     this.becomes = [this.becomes[0].slice(count), this.becomes[1].slice(count)];
     this.written += count;
     this.onWritten(this.written);
   }
 
-  /** Writes all that is left. @returns how long the track is (frames) */
+  private async write(count: number): Promise<void> {
+    const { from, to, writer, taken } = this.passage;
+    const start = Math.max(0, from - this.written);
+    const end = Math.min(count, to - this.written);
+    if (start >= end) return;
+    const part = (planes: Stereo): Stereo => [planes[0].subarray(start, end), planes[1].subarray(start, end)];
+    const becomes = part(this.becomes);
+    await writer.add([becomes], end - start);
+    if (taken) await taken.add([difference(part(this.was), becomes, end - start)], end - start);
+  }
+
+  /** Writes all that is left. @returns where the part ends (frame) */
   async writeAll(): Promise<number> {
     for (;;) {
+      if (this.written >= this.passage.to) return this.passage.to;
       await this.read(this.written + this.was[0].length + STEM_RATE);
       if (this.becomes[0].length === 0) return this.written;
       await this.writeTo(this.written + this.becomes[0].length);
@@ -186,7 +208,7 @@ class PassingTrack {
     const more = to - this.written - this.was[0].length;
     if (more <= 0) return;
     const read = newStereo(more);
-    const got = await this.stem.read(read, more);
+    const got = await this.passage.stem.read(read, more);
     this.was = joined(this.was, read, got);
     this.becomes = joined(this.becomes, read, got);
   }

@@ -18,6 +18,7 @@ import { differingRoom } from '../../core/sounding/differing.ts';
 import { type Sounding, soundRoom } from '../../core/sounding/sounding.ts';
 import { type AlignRequest, alignTrack } from '../deliver/alignTrack.ts';
 import { type ExtractRequest, extractTracks } from '../deliver/extractTracks.ts';
+import { joinParts, type PartsRequest } from '../deliver/joinParts.ts';
 import { type Remuxed, remux } from '../deliver/remux.ts';
 import { type SuggestRequest, suggestMarks } from '../deliver/suggestMarks.ts';
 import { type JoinedRequest, writeJoined } from '../deliver/writeJoined.ts';
@@ -104,6 +105,8 @@ export interface Tasks {
   writeStretch: { input: StretchRequest; output: undefined };
   /** Writes a track without a sound. */
   writeWithout: { input: WithoutRequest; output: Without };
+  /** Writes parts of a track one behind the other. */
+  joinParts: { input: PartsRequest; output: undefined };
   /** Writes tracks of a recording into files of their own. */
   extractTracks: { input: ExtractRequest; output: ExtractedTrack[] };
   /** Puts a recording into another container. */
@@ -185,6 +188,7 @@ const TASKS: {
   writeUpload: (input, onProgress) => writeUpload(input, onProgress),
   writeStretch: (input, onProgress) => writeStretch(input, onProgress).then(() => undefined),
   writeWithout: (input, onProgress) => writeWithout(input, onProgress),
+  joinParts: (input, onProgress) => joinParts(input, onProgress).then(() => undefined),
   extractTracks: (input, onProgress) => extractTracks(input, onProgress),
   remux: ({ path, outPath }, onProgress) => remux(path, outPath, onProgress),
   repair: ({ path, outPath }, onProgress) => repairRecording(path, outPath, onProgress),

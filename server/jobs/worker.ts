@@ -24,7 +24,7 @@ export interface WorkerFailure {
  * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
  * a task, and when they have grown by so much (bytes), which is looked at once in so many reports of progress.
  */
-const GROWTH_A_COLLECTION = 96 * 2 ** 20;
+const GROWTH_A_COLLECTION = 32 * 2 ** 20;
 const REPORTS_A_LOOK = 10;
 const collectGarbage = exposedCollector();
 

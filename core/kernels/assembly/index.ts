@@ -8,6 +8,7 @@ export { addCapped, addProducts, addScaled, dot, highest, mean, multiply, placeO
 export { compress, filterPair, interpolate, kWeight } from './filters';
 export { addPair, dealPairs, packPairs, unpackPairs, wholePairs } from './pairs';
 export { halfway, peaksBetween } from './peaks';
+export { addFitSums, addLevelSums, colourIn, restOfPair } from './rescue';
 export { crossWeighted, fitOfCode, inversePowers, turnBins, weightedPower } from './sounding';
 export {
   addCrossSpectrum,
