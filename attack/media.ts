@@ -129,7 +129,7 @@ function makings(
   const asked = {
     upload,
     forbidden: { sounds: [], unknown: [] },
-    sources: { leaks: [], untested: [], tested: [] },
+    sources: async () => ({ leaks: [], untested: [], tested: [] }),
     evenIf: [],
     recording: 'x',
     today: '2026-05-01',

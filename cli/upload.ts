@@ -1,6 +1,6 @@
 import { basename, resolve } from 'node:path';
 import { limitWords, type Verdict } from '../core/check/verification.ts';
-import { checkTracks } from '../server/deliver/checkTracks.ts';
+import { checkTracks, NOTHING_KNOWN } from '../server/deliver/checkTracks.ts';
 import { makeUpload, type UploadOutcome } from '../server/deliver/makeUpload.ts';
 import { sourceFindings } from '../server/deliver/sources.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
@@ -39,11 +39,12 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const forbidden = { sounds: references, unknown };
   const made = await withRunner(async (runner) =>
     makeUpload(runner, {
-      sources: sourceFindings(
-        tracks.map((track) => ({ track, rescued: null })),
-        references,
-        await checkTracks(runner, resolve(path), tracks, references),
-      ),
+      sources: async (options) =>
+        sourceFindings(
+          tracks.map((track) => ({ track, rescued: null })),
+          references,
+          await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, options),
+        ),
       upload: {
         path: resolve(path),
         outPath: resolve(options.out),

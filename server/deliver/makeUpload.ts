@@ -11,6 +11,7 @@ import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
 import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
+import { allOrNone, meanOf } from '../jobs/together.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
 import type { Forbidden } from './checkTracks.ts';
@@ -23,8 +24,8 @@ import type { UploadRequest } from './writeUpload.ts';
 export interface CheckedUploadRequest {
   upload: UploadRequest;
   forbidden: Forbidden;
-  /** What is known of the tracks that it is made of, in the time of the recording. */
-  sources: SourceFindings;
+  /** Finds out what is known of the tracks that it is made of, in the time of the recording, while it is written. */
+  sources: (options: RunOptions) => Promise<SourceFindings>;
   /** Verdicts with which it is written all the same. */
   evenIf: Verdict[];
   /** How the recording is called in the proof; `YYYY-MM-DD` for when it was made. */
@@ -57,10 +58,18 @@ export async function makeUpload(
   const end = extname(outPath);
   const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
   try {
-    const made = await runner.run(
-      'writeUpload',
-      { ...upload, outPath: unchecked },
-      { onProgress: (share) => onProgress(0.6 * share), signal },
+    const shareOf = meanOf(2, (share) => onProgress(0.6 * share));
+    const [made, ofSources] = await allOrNone<[MadeVideo, SourceFindings]>(
+      [
+        (either) =>
+          runner.run(
+            'writeUpload',
+            { ...upload, outPath: unchecked },
+            { onProgress: shareOf(0), signal: either },
+          ),
+        (either) => sources({ onProgress: shareOf(1), signal: either }),
+      ],
+      signal,
     );
     const checked = { path: upload.path, outPath: unchecked, fromS: made.fromS };
     const cannotBe = forbidden.unknown.map((reference) => ({
@@ -76,11 +85,11 @@ export async function makeUpload(
             signal,
           })
         : { leaks: [], untested: [] };
-    const known = foundWithin(sources, made);
+    const known = foundWithin(ofSources, made);
     // What was found in the file itself says more; what it is made of may show what is hidden there.
     const leaks = [...heard, ...known.leaks.filter((one) => heard.every((other) => !isSame(one, other)))];
     // A sound may be too short in a short piece to be looked for there; over the whole recording it was.
-    const notKnown = silent.filter(({ reference }) => !sources.tested.includes(reference));
+    const notKnown = silent.filter(({ reference }) => !ofSources.tested.includes(reference));
     const untested = distinct([...notKnown, ...known.untested, ...cannotBe], leaks);
     const verdict = isAsked ? verdictOf(leaks, untested) : null;
     const found: MadeFindings = { verdict, leaks, untested };

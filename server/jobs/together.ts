@@ -1,10 +1,10 @@
 import type { OnShare } from './tasks.ts';
 
 /** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */
-export async function allOrNone<T>(
-  tasks: ((signal: AbortSignal) => Promise<T>)[],
+export async function allOrNone<T extends unknown[]>(
+  tasks: { [K in keyof T]: (signal: AbortSignal) => Promise<T[K]> },
   signal?: AbortSignal,
-): Promise<T[]> {
+): Promise<T> {
   const failed = new AbortController();
   const either = signal ? AbortSignal.any([signal, failed.signal]) : failed.signal;
   const running = tasks.map((task) =>
@@ -14,7 +14,7 @@ export async function allOrNone<T>(
     }),
   );
   await Promise.allSettled(running);
-  return Promise.all(running);
+  return Promise.all(running) as Promise<T>;
 }
 
 /** So many of many tasks are handed out at a time: as many as keep all threads busy. */

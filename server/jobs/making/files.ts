@@ -56,7 +56,10 @@ export async function makeFiles(
           fadeS: order.fadeS,
         },
         forbidden,
-        sources,
+        sources: async ({ onProgress: onFound = () => {} }) => {
+          onFound(1);
+          return sources;
+        },
         evenIf: order.evenIf,
         recording: check.name,
         today,
