@@ -12,7 +12,6 @@ import { chaptersFile } from '../../core/timeline/chapters.ts';
 import { cueListFile } from '../../core/timeline/cueList.ts';
 import { type TimelineTrack, timelineFile } from '../../core/timeline/otio.ts';
 import { fileName } from '../fileName.ts';
-import { prepareMediaLibrary } from '../media/library.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { openInput } from '../media/openInput.ts';
 import type { Reference } from '../media/references.ts';
@@ -144,7 +143,6 @@ export async function writeHandoff(request: HandoffRequest): Promise<MadeHandoff
 
 /** The picture of a recording as a track of a timeline in a folder; none where it has none. */
 async function pictureOf(path: string, folder: string): Promise<TimelineTrack[]> {
-  prepareMediaLibrary();
   const input = await openInput(path);
   try {
     const video = await input.getPrimaryVideoTrack();

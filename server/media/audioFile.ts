@@ -10,7 +10,6 @@ import {
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
 import { bytesOf } from './bytesOf.ts';
 import { type Decoded, inTime } from './inTime.ts';
-import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
 import { beginningOf, openInput, TrackClock } from './openInput.ts';
@@ -63,7 +62,6 @@ export class AudioFile {
    * @throws {MediaError} when it is empty, not audio, cut off, or has no audio track
    */
   static async open(path: string, options: OpenOptions = {}): Promise<AudioFile> {
-    prepareMediaLibrary();
     const name = basename(path);
     const info = await stat(path).catch(() => null);
     if (!info) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);

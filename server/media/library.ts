@@ -1,5 +1,6 @@
 import { isMainThread } from 'node:worker_threads';
 import { registerMediabunnyServer } from '@mediabunny/server';
+import { Logging, LogLevel } from 'mediabunny';
 import { AV_LOG_QUIET, CodecContext, type Frame, Log, type Packet } from 'node-av';
 
 let registered = false;
@@ -13,7 +14,8 @@ export function prepareMediaLibrary(): void {
   if (registered) return;
   registered = true;
   registerMediabunnyServer();
-  // What is wrong with a file is said by our own errors; the decoders would write it to the terminal as well.
+  // What is wrong with a file is said by our own errors; the library and the decoders would write it to the terminal as well.
+  Logging.level = LogLevel.Silent;
   Log.setLevel(AV_LOG_QUIET);
   if (!isMainThread) codeAtOnce();
   process.on('unhandledRejection', (reason) => {

@@ -9,6 +9,7 @@ import {
 } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
 import { guarded } from './inputGuard.ts';
+import { prepareMediaLibrary } from './library.ts';
 import { opusFrames } from './opus.ts';
 
 const OPUS_RATE_HZ = 48_000;
@@ -27,6 +28,7 @@ export async function openInput(
   path: string,
   { maxCacheSize, lengthBytes }: InputOptions = {},
 ): Promise<Input> {
+  prepareMediaLibrary();
   const delays = await codecDelaysOf(path);
   const whole = new FilePathSource(path, { maxCacheSize });
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);

@@ -1,6 +1,7 @@
+import { execFileSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
+import { afterAll, beforeAll, describe, expect, jest, test } from '@jest/globals';
 import { seededRandom } from '../../core/audio/random.ts';
 import { noise } from '../../core/testing/tones.ts';
 import { testFolder, writeSound } from '../testing.ts';
@@ -53,6 +54,21 @@ describe('a recording whose program died', () => {
     expect(media.tracks[0].integratedLufs).toBeCloseTo(before.tracks[0].integratedLufs ?? 0, 3);
     expect(result.tracks[0].brokeOff).toBeNull();
     expect(result.left).toEqual([]);
+  });
+
+  test('whose picture is described wrongly is told in our words alone', async () => {
+    const picture = ['-f', 'lavfi', '-i', 'testsrc=size=160x90:duration=1', '-c:v', 'libx264'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...picture, file('picture.mkv')]);
+    const bytes = readFileSync(file('picture.mkv'));
+    // Behind the head of what describes H.264 to decoders: version, profile, level.
+    const at = bytes.indexOf(Buffer.of(1, 0xf4, 0));
+    expect(at).toBeGreaterThan(0);
+    bytes.fill(0, at + 12, at + 30);
+    writeFileSync(file('wrong.mkv'), bytes);
+    const written = [jest.spyOn(console, 'error'), jest.spyOn(console, 'warn')];
+    await repairRecording(file('wrong.mkv'), file('wrong-fixed.mkv'));
+    for (const spy of written) expect(spy).not.toHaveBeenCalled();
+    jest.restoreAllMocks();
   });
 
   test('of which nothing is left is said so, and no half file stays', async () => {

@@ -2,7 +2,6 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
-import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
@@ -24,7 +23,6 @@ export async function repairRecording(
   outPath: string,
   onProgress: (share: number) => void = () => {},
 ): Promise<Repaired> {
-  prepareMediaLibrary();
   const name = basename(path);
   const info = await stat(path).catch(() => null);
   if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
