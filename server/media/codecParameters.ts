@@ -91,11 +91,8 @@ const MP4: Record<string, AVCodecID> = {
   flac: AV_CODEC_ID_FLAC,
   dts: AV_CODEC_ID_DTS,
 };
-const MOV: Record<string, AVCodecID> = {
-  ...COMMON,
-  prores: AV_CODEC_ID_PRORES,
+const PCM: Record<string, AVCodecID> = {
   'pcm-u8': AV_CODEC_ID_PCM_U8,
-  'pcm-s8': AV_CODEC_ID_PCM_S8,
   'pcm-s16': AV_CODEC_ID_PCM_S16LE,
   'pcm-s16be': AV_CODEC_ID_PCM_S16BE,
   'pcm-s24': AV_CODEC_ID_PCM_S24LE,
@@ -103,23 +100,21 @@ const MOV: Record<string, AVCodecID> = {
   'pcm-s32': AV_CODEC_ID_PCM_S32LE,
   'pcm-s32be': AV_CODEC_ID_PCM_S32BE,
   'pcm-f32': AV_CODEC_ID_PCM_F32LE,
-  'pcm-f32be': AV_CODEC_ID_PCM_F32BE,
   'pcm-f64': AV_CODEC_ID_PCM_F64LE,
+};
+const MOV: Record<string, AVCodecID> = {
+  ...COMMON,
+  ...PCM,
+  prores: AV_CODEC_ID_PRORES,
+  'pcm-s8': AV_CODEC_ID_PCM_S8,
+  'pcm-f32be': AV_CODEC_ID_PCM_F32BE,
   'pcm-f64be': AV_CODEC_ID_PCM_F64BE,
 };
 const MATROSKA: Record<string, AVCodecID> = {
   ...MP4,
+  ...PCM,
   vp8: AV_CODEC_ID_VP8,
   prores: AV_CODEC_ID_PRORES,
-  'pcm-u8': AV_CODEC_ID_PCM_U8,
-  'pcm-s16': AV_CODEC_ID_PCM_S16LE,
-  'pcm-s16be': AV_CODEC_ID_PCM_S16BE,
-  'pcm-s24': AV_CODEC_ID_PCM_S24LE,
-  'pcm-s24be': AV_CODEC_ID_PCM_S24BE,
-  'pcm-s32': AV_CODEC_ID_PCM_S32LE,
-  'pcm-s32be': AV_CODEC_ID_PCM_S32BE,
-  'pcm-f32': AV_CODEC_ID_PCM_F32LE,
-  'pcm-f64': AV_CODEC_ID_PCM_F64LE,
 };
 /** What each container holds. Plain PCM in MP4 is allowed, but read wrongly by many programs. */
 export const CONTAINER_CODECS = { mp4: MP4, mov: MOV, matroska: MATROSKA };
