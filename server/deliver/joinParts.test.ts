@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, expect, test } from '@jest/globals';
 import { noise } from '../../core/testing/tones.ts';
@@ -83,3 +84,41 @@ test.each([
   },
   60_000,
 );
+
+test.each([
+  ['mono', 'pcm-s24', false],
+  ['mono', 'pcm-s24', true],
+  ['stereo', 'pcm-f32', false],
+  ['stereo', 'pcm-f32', true],
+] as const)(
+  'parts become the file that is written in one go, byte by byte (%s, %s, large: %s)',
+  async (layout, codec, isLarge) => {
+    const sounds = [12_345, 801, 4_800].map((frames, at) => [noise(at, frames), noise(at + 9, frames)]);
+    const write = (name: string, parts: Float32Array[][]) =>
+      TakeWriter.write(
+        file(name),
+        [{ name: 'Part', codec, layout }],
+        { container: 'wav', isLarge },
+        async (writer) => {
+          for (const planes of parts) await writer.add([planes], planes[0].length);
+        },
+      );
+    await write('one.wav', sounds);
+    const paths = sounds.map((_, at) => file(`part-${at}.wav`));
+    for (const [at, planes] of sounds.entries()) await write(`part-${at}.wav`, [planes]);
+    await joinParts({ paths, outPath: file('joined.wav') });
+    expect(readFileSync(file('joined.wav')).equals(readFileSync(file('one.wav')))).toBe(true);
+  },
+);
+
+test('what is no WAV is refused', async () => {
+  await TakeWriter.write(
+    file('is.flac'),
+    [{ name: 'Part', codec: 'flac', layout: 'mono' }],
+    { container: 'flac' },
+    (writer) => writer.add([[noise(1, 4800)]], 4800),
+  );
+  await expect(joinParts({ paths: [file('is.flac')], outPath: file('is.wav') })).rejects.toThrow(
+    'no WAV file',
+  );
+});
