@@ -1,5 +1,5 @@
 import { execFileSync, spawnSync } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { EncodedPacket } from 'mediabunny';
@@ -68,6 +68,22 @@ describe('what other programs coded', () => {
     60_000,
   );
 });
+
+test('AAC that was cut anywhere within its last frames is copied or refused in words', async () => {
+  ffmpeg([...SOUND, '-c:a', 'aac', file('whole.aac')]);
+  const whole = readFileSync(file('whole.aac'));
+  const frameAt = whole.lastIndexOf(whole.subarray(0, 4), whole.length - 500);
+  const outcomes = new Set<string>();
+  for (let kept = 0; kept < 14; kept++) {
+    writeFileSync(file('cut.aac'), whole.subarray(0, frameAt + kept));
+    const outcome = await remux(file('cut.aac'), file('cut.mkv')).then(
+      () => 'copied',
+      (error: Error) => error.name,
+    );
+    outcomes.add(outcome);
+  }
+  expect([...outcomes].filter((one) => one !== 'copied' && one !== 'MediaError')).toEqual([]);
+}, 30_000);
 
 describe('times', () => {
   beforeAll(() => {

@@ -12,14 +12,15 @@ export class MediaError extends Error {
 }
 
 /**
- * Does something with a recording. What the media library says in its own words when it cannot go on (a plain error) is said as a damaged file.
+ * Does something with a recording. What the media library says in its own words when it cannot go on (a plain error, or that it read past an end) is said
+ * as a damaged file.
  * @throws {MediaError} in place of such an error; any other is thrown as it is
  */
 export async function orDamaged<T>(path: string, work: () => Promise<T>): Promise<T> {
   try {
     return await work();
   } catch (error) {
-    if (!(error instanceof Error) || error.constructor !== Error) throw error;
+    if (!(error instanceof RangeError) && (error as object | null)?.constructor !== Error) throw error;
     throw new MediaError(
       'broken',
       `${basename(path)} is damaged. Repair it first; that writes all that can be read.`,
