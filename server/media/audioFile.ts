@@ -251,7 +251,19 @@ async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTr
 
 /** The file's own word where it has one: to look for the last packet would keep the place of every other in memory. */
 async function durationOf(track: InputAudioTrack): Promise<number> {
-  return (await track.getDurationFromMetadata()) ?? track.computeDuration();
+  return (await track.getDurationFromMetadata()) ?? track.computeDuration().catch(() => lastEndOf(track));
+}
+
+/** Where the last packet ends that can be read (s): a file that was cut off may not be read from its end. */
+async function lastEndOf(track: InputAudioTrack): Promise<number> {
+  let endS = 0;
+  try {
+    const packets = new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true });
+    for await (const { timestamp, duration } of packets) endS = Math.max(endS, timestamp + duration);
+  } catch (error) {
+    if (endS === 0) throw error;
+  }
+  return endS;
 }
 
 /** A RIFF header says how long the file is to be; a shorter one was cut off while it was written or copied. */

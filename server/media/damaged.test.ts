@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -5,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { noise, sine } from '../../core/testing/tones.ts';
 import { threadRunner } from '../jobs/runner.ts';
 import { testFolder, writeSound } from '../testing.ts';
+import { AudioFile } from './audioFile.ts';
 import { inspectMedia } from './inspectMedia.ts';
 import { TakeWriter } from './takeWriter.ts';
 
@@ -90,6 +92,28 @@ describe('a damaged Matroska file', () => {
     ).rejects.toMatchObject({ name: 'MediaError' });
   });
 });
+
+/** Ogg and AAC say nowhere how long they are, so that their end is looked for. */
+test.each([
+  ['ogg', 'libvorbis'],
+  ['opus', 'libopus'],
+  ['aac', 'aac'],
+])(
+  '%s that was cut anywhere near its end says how long it is',
+  async (ending, codec) => {
+    const sound = ['-f', 'lavfi', '-i', 'sine=frequency=440:sample_rate=48000:duration=3'];
+    execFileSync('ffmpeg', ['-v', 'error', '-y', ...sound, '-c:a', codec, file(`to-cut.${ending}`)]);
+    const bytes = readFileSync(file(`to-cut.${ending}`));
+    for (let missing = 1; missing < 400; missing += 3) {
+      writeFileSync(file(`cut.${ending}`), bytes.subarray(0, bytes.length - missing));
+      const cut = await AudioFile.open(file(`cut.${ending}`), { allowCut: true });
+      expect(cut.tracks[0].durationS).toBeGreaterThan(0.5);
+      expect(cut.tracks[0].durationS).toBeLessThan(3.1);
+      cut.close();
+    }
+  },
+  60_000,
+);
 
 describe('what no recording of sound has is refused in words', () => {
   test.each([
