@@ -119,6 +119,6 @@ test('what is no WAV is refused', async () => {
     (writer) => writer.add([[noise(1, 4800)]], 4800),
   );
   await expect(joinParts({ paths: [file('is.flac')], outPath: file('is.wav') })).rejects.toThrow(
-    'no WAV file',
+    'no sound in it',
   );
 });

@@ -1,5 +1,7 @@
 import { open } from 'node:fs/promises';
 import type { Mark } from '../../core/deliver/records.ts';
+import { writeWhole } from '../media/diskFile.ts';
+import { writeFileSize } from './wavFile.ts';
 
 /** A mark as it stands in a file: a moment and its name. */
 export type FileMark = Pick<Mark, 'atS' | 'name'>;
@@ -13,9 +15,6 @@ export interface WavNotes {
   marks: FileMark[];
 }
 
-const HEADER_BYTES = 12;
-/** Where the size of the whole file stands in an RF64: in its first chunk, which is called ds64. */
-const LARGE_SIZE_AT = 20;
 const LARGE = 0xff_ff_ff_ff;
 const BEXT_BYTES = 602;
 
@@ -27,24 +26,13 @@ export async function addWavNotes(path: string, notes: WavNotes): Promise<void> 
   const handle = await open(path, 'r+');
   try {
     const { size } = await handle.stat();
-    const header = Buffer.alloc(LARGE_SIZE_AT + 8);
-    await handle.read(header, 0, header.length, 0);
     const chunks = Buffer.concat([
       Buffer.alloc(size % 2),
       chunk('bext', bext(notes)),
       ...(notes.marks.length > 0 ? [chunk('cue ', cues(notes)), chunk('LIST', labels(notes))] : []),
     ]);
-    await handle.write(chunks, 0, chunks.length, size);
-    const whole = size + chunks.length - 8;
-    const isLarge = header.toString('latin1', 0, 4) === 'RF64';
-    const sizes = Buffer.alloc(8);
-    if (isLarge) {
-      sizes.writeBigUInt64LE(BigInt(whole));
-      await handle.write(sizes, 0, 8, LARGE_SIZE_AT);
-    } else {
-      sizes.writeUInt32LE(Math.min(whole, LARGE));
-      await handle.write(sizes, 0, 4, HEADER_BYTES - 8);
-    }
+    await writeWhole(handle, chunks, size);
+    await writeFileSize(handle, size + chunks.length);
   } finally {
     await handle.close();
   }

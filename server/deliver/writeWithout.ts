@@ -8,12 +8,14 @@ import type { Reference } from '../media/references.ts';
 import { STEM_RATE, Stem } from '../media/stem.ts';
 import { losslessly, TakeWriter } from '../media/takeWriter.ts';
 import { UntilDamage } from '../media/untilDamage.ts';
-import { wavOf } from './joinParts.ts';
 
 /** Sections overlap by so much (s), and fade into each other there. */
 export const OVERLAP_S = 1;
 /** So much of the reference is read before and after what is needed (s). */
 const MARGIN_S = 1;
+
+/** A track that may be longer than this is written as RF64 (s): floats in stereo pass 4 GB after three hours. */
+const LARGE_S = 2 * 3600;
 
 /** A part of a stretch in which a sound was heard (frames of the track). */
 export interface Section {
@@ -65,7 +67,7 @@ export async function writeWithout(
         `Track ${track + 1} has ${info.channels} channels. Only one or two can be rescued: fold it to stereo first.`,
       );
     const sheet = losslessly(info, info.name ?? 'Rescued');
-    const how = wavOf(info.durationS);
+    const how = { container: 'wav', isLarge: info.durationS > LARGE_S } as const;
     const write = async (writer: TakeWriter, taken: TakeWriter | null): Promise<Without> => {
       const end = toFrame ?? Number.POSITIVE_INFINITY;
       const expected = Math.max(STEM_RATE, Math.min(end, info.durationS * STEM_RATE) - fromFrame);
