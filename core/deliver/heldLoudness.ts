@@ -128,6 +128,8 @@ export class HeldLoudness {
     for (const [side, plane] of planes.entries()) {
       room.samples.set(this.history[side]);
       room.samples.set(plane.subarray(from, from + frames), PEAK_HISTORY);
+      // With the newest samples, between which nothing can be looked for yet.
+      this.highest = max(this.highest, room.highest(frames));
       room.raise(frames, this.highest * WORTH_A_LOOK);
       this.history[side].set(room.samples.subarray(frames, frames + PEAK_HISTORY));
       for (let i = 0, at = PEAK_HISTORY - PEAK_FRAMES; i < frames; i++, at++)
