@@ -39,11 +39,11 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const forbidden = { sounds: references, unknown };
   const made = await withRunner(async (runner) =>
     makeUpload(runner, {
-      sources: async (options) =>
+      sources: async (signal) =>
         sourceFindings(
           tracks.map((track) => ({ track, rescued: null })),
           references,
-          await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, options),
+          await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, { signal }),
         ),
       upload: {
         path: resolve(path),

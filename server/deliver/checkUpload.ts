@@ -23,7 +23,7 @@ export function checkUpload(
   const asked = references.map((reference): Reference => {
     const { track } = reference;
     if (track === null) return { ...reference, forbiddenIn: [0] };
-    return { ...reference, track: null, path, piece: { track, fromS }, forbiddenIn: [0], isInStep: true };
+    return { ...reference, track: null, path, piece: { track, fromS }, forbiddenIn: [0] };
   });
   return verifyRecording(runner, outPath, asked, options);
 }

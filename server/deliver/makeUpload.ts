@@ -11,7 +11,7 @@ import { proofOfDelivery, proofPage } from '../../core/deliver/proofPage.ts';
 import type { MadeFindings, MadeVideo } from '../../core/deliver/records.ts';
 import { clockText, gainText, listed } from '../../core/words/figures.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
-import { allOrNone, meanOf } from '../jobs/together.ts';
+import { allOrNone } from '../jobs/together.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { refuseOver } from '../media/keepOriginals.ts';
 import type { Forbidden } from './checkTracks.ts';
@@ -25,7 +25,7 @@ export interface CheckedUploadRequest {
   upload: UploadRequest;
   forbidden: Forbidden;
   /** Finds out what is known of the tracks that it is made of, in the time of the recording, while it is written. */
-  sources: (options: RunOptions) => Promise<SourceFindings>;
+  sources: (signal: AbortSignal) => Promise<SourceFindings>;
   /** Verdicts with which it is written all the same. */
   evenIf: Verdict[];
   /** How the recording is called in the proof; `YYYY-MM-DD` for when it was made. */
@@ -58,16 +58,15 @@ export async function makeUpload(
   const end = extname(outPath);
   const unchecked = `${outPath.slice(0, outPath.length - end.length)}.unchecked${end}`;
   try {
-    const shareOf = meanOf(2, (share) => onProgress(0.6 * share));
     const [made, ofSources] = await allOrNone<[MadeVideo, SourceFindings]>(
       [
         (either) =>
           runner.run(
             'writeUpload',
             { ...upload, outPath: unchecked },
-            { onProgress: shareOf(0), signal: either },
+            { onProgress: (share) => onProgress(0.6 * share), signal: either },
           ),
-        (either) => sources({ onProgress: shareOf(1), signal: either }),
+        sources,
       ],
       signal,
     );

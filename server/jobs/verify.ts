@@ -72,7 +72,10 @@ export async function verifyRecording(
   const files = filesS.filter((seconds) => seconds !== null).length;
   const goesAlong = filesS.map(
     (seconds, at) =>
-      seconds === null || references[at].isInStep || files <= FEW_FILES || seconds >= AS_LONG * lengthS,
+      seconds === null ||
+      references[at].piece !== undefined ||
+      files <= FEW_FILES ||
+      seconds >= AS_LONG * lengthS,
   );
   const along = pairs.filter(({ reference }) => goesAlong[reference]);
   const heard = await surveyAlong(recording, along, (share) => onProgress(0.7 * share));
@@ -155,9 +158,9 @@ async function searchElsewhere(
   pairs: KnownPair[],
   onProgress: OnShare,
 ): Promise<void> {
-  const wanted = references.flatMap(({ path: file, isInStep }, reference) => {
+  const wanted = references.flatMap(({ path: file, piece }, reference) => {
     const open = pairs.filter((pair) => pair.reference === reference && heardS(pair) < HARDLY_S);
-    return file !== null && !isInStep && open.length > 0 ? [{ file, open }] : [];
+    return file !== null && !piece && open.length > 0 ? [{ file, open }] : [];
   });
   const found = await searchFiles(
     { runner, path, keepIn, signal },

@@ -11,9 +11,10 @@ export interface Reference {
   path: string | null;
   /** The tracks that it must not be in, counted from zero. */
   forbiddenIn: number[];
-  /** A file that begins with the recording and goes in step with it: it is not looked for at other moments. */
-  isInStep?: boolean;
-  /** Which part of the file it is; the first track from its start where that is left out. */
+  /**
+   * The part of the file that goes in step with the recording from its start, and is not looked for at other moments. Where that is left out, it is
+   * the first track of the file, at any moment.
+   */
   piece?: Piece;
 }
 

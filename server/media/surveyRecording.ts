@@ -19,13 +19,9 @@ export interface Piece {
 export type SurveyedSound = { track: number; path: null } | { track: null; path: string; piece?: Piece };
 
 /** Where a sound that is looked for in a recording is: the file, and which part of it. */
-export function placeOf(
-  recording: string,
-  { track, path, ...rest }: SurveyedSound,
-): Piece & { path: string } {
-  if (path === null) return { path: recording, track: track ?? 0, fromS: 0 };
-  const piece = 'piece' in rest ? rest.piece : undefined;
-  return { path, track: piece?.track ?? 0, fromS: piece?.fromS ?? 0 };
+export function placeOf(recording: string, sound: SurveyedSound): Piece & { path: string } {
+  if (sound.path === null) return { path: recording, track: sound.track, fromS: 0 };
+  return { path: sound.path, ...(sound.piece ?? { track: 0, fromS: 0 }) };
 }
 
 /** A pair that is looked at: the place of its reference and of its track in the lists, and its lags where they are known. */

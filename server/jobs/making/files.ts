@@ -56,10 +56,7 @@ export async function makeFiles(
           fadeS: order.fadeS,
         },
         forbidden,
-        sources: async ({ onProgress: onFound = () => {} }) => {
-          onFound(1);
-          return sources;
-        },
+        sources: async () => sources,
         evenIf: order.evenIf,
         recording: check.name,
         today,
