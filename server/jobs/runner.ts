@@ -114,6 +114,7 @@ export function threadRunner(
         });
         const result: unknown = await Promise.race([work, whenAborted(thread.signal)]);
         if (isFailure(result)) throw errorOf(result);
+        onProgress?.(1);
         return result as Tasks[typeof name]['output'];
       } catch (error) {
         throw thread.signal.aborted ? thread.signal.reason : orOutOfMemory(error);

@@ -15,32 +15,40 @@ const PIECE_FRAMES = 4096;
 /**
  * Puts portions of a track where their times say that they belong, so that all tracks of a file run in step: what lies before the start is left out,
  * and where nothing was recorded there is silence. A portion that claims to begin earlier than the one before it ended follows it.
- * @param fromS where to start (s, in the file's own time)
- * @throws when portions claim to begin so late that nearly all of the track would be silence
  */
-export async function* inTime(
-  portions: AsyncIterable<Decoded>,
-  fromS: number,
-  sampleRate: number,
-): AsyncGenerator<Float32Array[], void, undefined> {
-  let given = 0;
-  let silent = 0;
-  let isFirst = true;
-  for await (const { planes, startS } of portions) {
-    const begins = Math.round((startS - fromS) * sampleRate);
-    const early = isFirst ? -begins : 0;
-    if (early >= planes[0].length) continue;
-    const missing = begins - given;
-    if (missing > (isFirst ? 0 : GAP_S * sampleRate)) {
-      silent += missing;
-      if (silent > MOST_GAPS_S * sampleRate + GAPS_FOR_SOUND * (given + missing - silent))
+export class InTime {
+  private readonly fromS: number;
+  private readonly sampleRate: number;
+  private given = 0;
+  private silent = 0;
+  private isFirst = true;
+
+  /** @param fromS where to start (s, in the file's own time) */
+  constructor(fromS: number, sampleRate: number) {
+    this.fromS = fromS;
+    this.sampleRate = sampleRate;
+  }
+
+  /**
+   * Takes the next portion; yields the silence before it, and what counts of it.
+   * @throws when portions claim to begin so late that nearly all of the track would be silence
+   */
+  *place({ planes, startS }: Decoded): Generator<Float32Array[], void, undefined> {
+    const begins = Math.round((startS - this.fromS) * this.sampleRate);
+    const early = this.isFirst ? -begins : 0;
+    if (early >= planes[0].length) return;
+    const missing = begins - this.given;
+    if (missing > (this.isFirst ? 0 : GAP_S * this.sampleRate)) {
+      this.silent += missing;
+      const sounding = this.given + missing - this.silent;
+      if (this.silent > MOST_GAPS_S * this.sampleRate + GAPS_FOR_SOUND * sounding)
         throw new Error('portions claim to begin hours later');
       yield* silence(planes.length, missing);
-      given += missing;
+      this.given += missing;
     }
-    isFirst = false;
+    this.isFirst = false;
     const kept = early > 0 ? planes.map((plane) => plane.subarray(early)) : planes;
-    given += kept[0].length;
+    this.given += kept[0].length;
     yield kept;
   }
 }

@@ -126,7 +126,7 @@ export class PacketDecoder {
       throw new Error('the sound changes its channels or its rate, or claims too many frames');
     switch (frame.format) {
       case AV_SAMPLE_FMT_FLTP:
-        return this.split(4 * frames).map((plane) => floatsOf(plane, frames));
+        return this.floats(frames);
       case AV_SAMPLE_FMT_S16P:
         return this.split(2 * frames).map((plane) => unpackPcm('pcm-s16', plane, 1)[0]);
       case AV_SAMPLE_FMT_S32P:
@@ -142,11 +142,26 @@ export class PacketDecoder {
     }
   }
 
+  /** A copy of the frame's planes of floats. */
+  private floats(frames: number): Float32Array[] {
+    const { frame, channels } = this;
+    if (channels > MOST_COPIED_PLANES) return this.split(4 * frames).map((plane) => floatsOf(plane, frames));
+    // One copy of all: to be handed each plane where it lies takes the package far longer.
+    const data = part(frame.toBuffer(), 0, 4 * frames * channels);
+    const { buffer, byteOffset } = data.byteOffset % 4 === 0 ? data : new Uint8Array(data);
+    return Array.from(
+      { length: channels },
+      (_, channel) => new Float32Array(buffer, byteOffset + 4 * frames * channel, frames),
+    );
+  }
+
   /** A copy of the frame's planes, each of so many bytes. */
   private split(bytes: number): Uint8Array[] {
     const { frame, channels } = this;
     if (channels > MOST_COPIED_PLANES)
-      return (frame.extendedData ?? []).slice(0, channels).map((plane) => part(plane, 0, bytes).slice());
+      return (frame.extendedData ?? [])
+        .slice(0, channels)
+        .map((plane) => new Uint8Array(part(plane, 0, bytes)));
     // One copy of all: to be handed each plane where it lies takes the package far longer.
     const data = frame.toBuffer();
     return Array.from({ length: channels }, (_, channel) => part(data, channel * bytes, bytes));
@@ -162,5 +177,5 @@ function part(data: Uint8Array, from: number, bytes: number): Uint8Array {
 function floatsOf(bytes: Uint8Array, frames: number): Float32Array {
   return bytes.byteOffset % 4 === 0
     ? new Float32Array(bytes.buffer, bytes.byteOffset, frames)
-    : new Float32Array(bytes.slice().buffer);
+    : new Float32Array(new Uint8Array(bytes).buffer);
 }

@@ -20,8 +20,10 @@ export interface StemOptions {
  */
 export class Stem {
   private readonly ownFile: { close(): unknown } | null;
-  private readonly portions: AsyncGenerator<Stereo, void, undefined>;
-  private pending: Stereo | null = null;
+  private readonly batches: AsyncGenerator<Stereo[], void, undefined>;
+  /** What was read and not asked for yet: portions, the place of the first that counts, and how much of it was used (frames). */
+  private batch: Stereo[] = [];
+  private at = 0;
   private used = 0;
   /** How long the file says it is (s); what is decoded may differ a little. */
   readonly expectedS: number;
@@ -29,13 +31,13 @@ export class Stem {
   ended = false;
 
   private constructor(
-    portions: AsyncGenerator<Stereo, void, undefined>,
+    batches: AsyncGenerator<Stereo[], void, undefined>,
     expectedS: number,
     ownFile: { close(): unknown } | null,
   ) {
     this.ownFile = ownFile;
     this.expectedS = expectedS;
-    this.portions = portions;
+    this.batches = batches;
   }
 
   /** Opens a track of a file; or a recording that is kept as raw frames, by its extension. */
@@ -64,29 +66,34 @@ export class Stem {
   async read(planes: Stereo, frames: number): Promise<number> {
     let filled = 0;
     while (filled < frames && !this.ended) {
-      if (!this.pending) {
-        const next = await this.portions.next();
-        if (next.done) {
-          this.ended = true;
-          break;
-        }
-        this.pending = next.value;
-        this.used = 0;
+      const portion = this.batch[this.at];
+      if (!portion) {
+        await this.readOn();
+        continue;
       }
-      const count = Math.min(frames - filled, this.pending[0].length - this.used);
-      planes[0].set(this.pending[0].subarray(this.used, this.used + count), filled);
-      planes[1].set(this.pending[1].subarray(this.used, this.used + count), filled);
+      const count = Math.min(frames - filled, portion[0].length - this.used);
+      planes[0].set(portion[0].subarray(this.used, this.used + count), filled);
+      planes[1].set(portion[1].subarray(this.used, this.used + count), filled);
       filled += count;
       this.used += count;
-      if (this.used === this.pending[0].length) this.pending = null;
+      if (this.used < portion[0].length) continue;
+      this.at += 1;
+      this.used = 0;
     }
     planes[0].fill(0, filled, frames);
     planes[1].fill(0, filled, frames);
     return filled;
   }
 
+  private async readOn(): Promise<void> {
+    const next = await this.batches.next();
+    this.batch = next.done ? [] : next.value;
+    this.at = 0;
+    this.ended = next.done ?? false;
+  }
+
   async close(): Promise<void> {
-    await this.portions.return();
+    await this.batches.return();
     await this.ownFile?.close();
   }
 }
@@ -95,16 +102,17 @@ async function* stereoPortions(
   file: AudioFile,
   track: number,
   { fold, fromS }: StemOptions,
-): AsyncGenerator<Stereo, void, undefined> {
+): AsyncGenerator<Stereo[], void, undefined> {
   const { sampleRate, channels } = file.tracks[track];
   const resampler =
     sampleRate === STEM_RATE ? null : new Resampler(channels === 1 ? 1 : 2, sampleRate, STEM_RATE);
+  const stereoOf = (planes: Float32Array[]): Stereo => {
+    const folded = planes.length > 2 ? foldToStereo(planes, fold) : planes;
+    return asStereo(resampler ? resampler.push([...folded]) : folded);
+  };
   try {
-    for await (const planes of file.planes(track, fromS)) {
-      const folded = planes.length > 2 ? foldToStereo(planes, fold) : planes;
-      yield asStereo(resampler ? resampler.push([...folded]) : folded);
-    }
-    if (resampler) yield asStereo(resampler.flush());
+    for await (const batch of file.portions(track, fromS)) yield batch.map(stereoOf);
+    if (resampler) yield [asStereo(resampler.flush())];
   } finally {
     resampler?.close();
   }

@@ -39,6 +39,10 @@ export const REFERENCE_SHARE = 3;
 const MIN_FLOOR = 0.3;
 /** The ends of a window fade over 20 ms, since a hard edge at the same place in two sounds would correlate. */
 const FADE_FRAMES = FLAT_RATE / 50;
+const FADE = Float64Array.from(
+  { length: FADE_FRAMES },
+  (_, i) => 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / FADE_FRAMES),
+);
 
 const KEPT_FRAMES = TRANSFORM_FRAMES / KEPT_EVERY;
 /** The loop that smooths the spectrum needs so much room (floats). */
@@ -87,12 +91,11 @@ export class Correlator {
    * @param share {@link TRACK_SHARE} or {@link REFERENCE_SHARE}
    */
   phases(samples: Float32Array, spectrum: Float32Array, share: number): void {
-    this.padded.fill(0);
+    this.padded.fill(0, samples.length);
     this.padded.set(samples);
     for (let i = 0; i < FADE_FRAMES; i++) {
-      const gain = 0.5 - 0.5 * cos((Math.PI * (i + 0.5)) / FADE_FRAMES);
-      this.padded[i] *= gain;
-      this.padded[samples.length - 1 - i] *= gain;
+      this.padded[i] *= FADE[i];
+      this.padded[samples.length - 1 - i] *= FADE[i];
     }
     this.fft.forward(this.padded, spectrum);
     spectrum.fill(0, 0, 2 * LOW_BIN);
