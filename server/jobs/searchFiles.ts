@@ -1,12 +1,14 @@
-import type { Fingerprint } from '../../core/measure/presence/fingerprint.ts';
+import { type Fingerprint, joinedPrints, PRINT_RATE } from '../../core/measure/presence/fingerprint.ts';
 import type { PresenceInterval } from '../../core/measure/presence/intervals.ts';
 import type { Place } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
+import { AudioFile } from '../media/audioFile.ts';
+import type { PrintPart } from '../media/fingerprints.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { LookedUp } from '../media/searchRecording.ts';
 import type { TaskRunner } from './runner.ts';
 import type { OnShare } from './tasks.ts';
-import { dealtOut, someAtATime } from './together.ts';
+import { allOrNone, dealtOut, meanOf, someAtATime } from './together.ts';
 
 /** A file that may begin anywhere in some tracks of a recording (counted from zero). */
 export interface SearchedFile {
@@ -46,6 +48,9 @@ const HIGH = 8;
 const MOST_WHOLE = 24;
 /** Sounds that begin nearer to each other than this are one (s). */
 const SAME_S = 0.5;
+
+/** From this length on, a recording is read in two halves side by side (s). */
+const LEAST_HALVED_S = 120;
 
 interface Search {
   runner: TaskRunner;
@@ -95,22 +100,37 @@ export async function searchFiles(
   return found;
 }
 
+/** Takes the fingerprints of tracks of the recording, in parts side by side. */
 async function printsOf(
   { runner, path, signal }: Search,
   tracks: number[],
   onProgress: OnShare,
 ): Promise<Fingerprint[]> {
-  return dealtOut(
-    tracks,
-    async (group, either, onShare) => {
-      const request = { path, tracks: group };
-      const taken = await runner.run('fingerprints', request, { signal: either, onProgress: onShare });
-      if (taken.problem !== null) throw new MediaError('broken', taken.problem);
-      return taken.prints;
-    },
+  const parts = await printParts(path, tracks);
+  const shareOf = meanOf(parts.length, onProgress);
+  const taken = await allOrNone(
+    parts.map((part, at) => (either: AbortSignal) => {
+      const options = { signal: either, onProgress: shareOf(at) };
+      return runner.run('fingerprints', { path, tracks, part }, options);
+    }),
     signal,
-    onProgress,
   );
+  const problem = taken.find((one) => one.problem !== null)?.problem;
+  if (problem) throw new MediaError('broken', problem);
+  return tracks.map((_, at) => joinedPrints(taken.map(({ prints }) => prints[at])));
+}
+
+/** The halves of a long recording. */
+async function printParts(path: string, tracks: number[]): Promise<PrintPart[]> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  file.close();
+  const lengthS = Math.max(...tracks.map((track) => file.tracks[track]?.durationS ?? 0));
+  if (!(lengthS >= LEAST_HALVED_S)) return [{ fromFrame: 0, untilFrame: null }];
+  const middle = Math.floor((lengthS * PRINT_RATE) / 2);
+  return [
+    { fromFrame: 0, untilFrame: middle },
+    { fromFrame: middle, untilFrame: null },
+  ];
 }
 
 /** Looks up files in tracks (by their fingerprints), and says of each what is known of it so far. */
@@ -144,23 +164,29 @@ async function listened(
   candidates: Candidate[],
   onProgress: OnShare,
 ): Promise<(Candidate & { presence: Presence })[]> {
-  const listen = (candidate: Candidate, passageS: number | null, either: AbortSignal) =>
-    runner.run(
-      'listen',
-      {
-        reference: { path: files[candidate.file].path, track: 0 },
-        track: { path, track: tracks[candidate.track] },
-        beginsS: candidate.beginsS,
-        passageS,
-      },
-      { signal: either },
-    );
-  const hear = async (places: Candidate[], onShare: OnShare) => {
+  const listen = async (places: Candidate[], isWhole: boolean, onShare: OnShare): Promise<Presence[]> => {
+    const groups = isWhole ? places.map((place) => [place]) : ofOneFile(places);
     const heard = await someAtATime(
-      places.map((place) => (either: AbortSignal) => listen(place, place.passageS, either)),
+      groups.map((group) => (either: AbortSignal) => {
+        const request = {
+          path: files[group[0].file].path,
+          recording: path,
+          places: group.map(({ track, beginsS, passageS }) => ({
+            track: tracks[track],
+            beginsS,
+            passageS: isWhole ? null : passageS,
+          })),
+        };
+        return runner.run('listen', request, { signal: either });
+      }),
       signal,
       onShare,
     );
+    const found = new Map(groups.flatMap((group, at) => group.map((place, i) => [place, heard[at][i]])));
+    return places.map((place) => found.get(place) as Presence);
+  };
+  const hear = async (places: Candidate[], onShare: OnShare) => {
+    const heard = await listen(places, false, onShare);
     return places.filter((_, at) => heard[at].present);
   };
   const sorted = [...candidates].sort((a, b) => b.height - a.height);
@@ -175,14 +201,17 @@ async function listened(
   const worth = [...heard, ...highestUnheard(chosen, heard)];
   // Of places that are one, the highest is listened to; what it turns out to be decides.
   const distinct = worth.filter((one, at) => !worth.slice(0, at).some((other) => isSame(one, other)));
-  const whole = await someAtATime(
-    distinct.map((candidate) => (either: AbortSignal) => listen(candidate, null, either)),
-    signal,
-    (share) => onProgress(0.6 + 0.4 * share),
-  );
+  const whole = await listen(distinct, true, (share) => onProgress(0.6 + 0.4 * share));
   return distinct
     .map((candidate, at) => ({ ...candidate, presence: whole[at] }))
     .filter(({ presence }) => presence.present);
+}
+
+/** The places of each file, which are listened to together: it is read once for all of them. */
+function ofOneFile(places: Candidate[]): Candidate[][] {
+  const files = new Map<number, Candidate[]>();
+  for (const place of places) files.set(place.file, [...(files.get(place.file) ?? []), place]);
+  return [...files.values()];
 }
 
 /** The places to listen to first. @param sorted the highest first */

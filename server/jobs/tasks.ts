@@ -28,7 +28,7 @@ import { type Without, type WithoutRequest, writeWithout } from '../deliver/writ
 import { measureCovariances, type SourceFile } from '../media/covariances.ts';
 import { type DemoSoundRequest, writeDemoSound } from '../media/demoSound.ts';
 import { findWay, type WayRequest } from '../media/findWay.ts';
-import { fingerprintsOf, type TakenPrints } from '../media/fingerprints.ts';
+import { fingerprintsOf, type PrintPart, type TakenPrints } from '../media/fingerprints.ts';
 import { type InspectedMedia, inspectMedia } from '../media/inspectMedia.ts';
 import { inspectTracks } from '../media/inspectTracks.ts';
 import { measureDestinations } from '../media/measureDestinations.ts';
@@ -83,12 +83,12 @@ export interface Tasks {
   inspectTracks: { input: { path: string }; output: InspectedTracks };
   /** Looks for references in tracks over a part of a recording. */
   survey: { input: SurveyRequest; output: SurveyPart };
-  /** Takes the fingerprints of tracks. */
-  fingerprints: { input: { path: string; tracks: number[] }; output: TakenPrints };
+  /** Takes the fingerprints of tracks, or a part of them. */
+  fingerprints: { input: { path: string; tracks: number[]; part: PrintPart }; output: TakenPrints };
   /** Looks up files in tracks by their fingerprints. */
   lookUp: { input: LookUpRequest; output: LookedUp[] };
   /** Listens to a place where a sound may be. */
-  listen: { input: ListenRequest; output: Presence };
+  listen: { input: ListenRequest; output: Presence[] };
   /** Finds out by which way a sound came into a track. */
   way: { input: WayRequest; output: Way };
   /** Tells whether a reference is nothing but a few steady tones. */
@@ -171,7 +171,7 @@ const TASKS: {
   },
   inspectTracks: ({ path }, onProgress) => inspectTracks(path, onProgress),
   survey: (input, onProgress) => surveyRecording(input, onProgress),
-  fingerprints: ({ path, tracks }, onProgress) => fingerprintsOf(path, tracks, onProgress),
+  fingerprints: ({ path, tracks, part }, onProgress) => fingerprintsOf(path, tracks, onProgress, part),
   lookUp: (input, onProgress) => lookUpFiles(input, onProgress),
   listen: (input, onProgress) => listenAt(input, onProgress),
   way: (input) => findWay(input),

@@ -1,3 +1,4 @@
+import pLimit from 'p-limit';
 import type { OnShare } from './tasks.ts';
 
 /** Runs tasks side by side; when one fails, the others are cancelled, and the error comes once all have ended. */
@@ -26,12 +27,21 @@ export async function someAtATime<T>(
   signal: AbortSignal | undefined,
   onProgress: OnShare = () => {},
 ): Promise<T[]> {
-  const results: T[] = [];
-  for (let from = 0; from < tasks.length; from += AT_A_TIME) {
-    results.push(...(await allOrNone(tasks.slice(from, from + AT_A_TIME), signal)));
-    onProgress(results.length / tasks.length);
-  }
-  return results;
+  const inTurn = pLimit(AT_A_TIME);
+  let done = 0;
+  return allOrNone(
+    tasks.map(
+      (task) => (either: AbortSignal) =>
+        inTurn(async () => {
+          either.throwIfAborted();
+          const result = await task(either);
+          done += 1;
+          onProgress(done / tasks.length);
+          return result;
+        }),
+    ),
+    signal,
+  );
 }
 
 /** Things that are dealt out go to so many threads side by side. */

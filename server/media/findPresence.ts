@@ -3,8 +3,9 @@ import { lookUp } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
 import { AudioFile } from './audioFile.ts';
 import { fingerprintsOf } from './fingerprints.ts';
-import { type HeardPair, hearPair } from './hearPair.ts';
+import { hearPair } from './hearPair.ts';
 import { MediaError } from './mediaError.ts';
+import { Stem } from './stem.ts';
 
 export interface PresenceRequest {
   referencePath: string;
@@ -25,23 +26,36 @@ const MOST_PLACES = 8;
  */
 export async function findPresence(request: PresenceRequest): Promise<Presence> {
   await requireTrack(request.trackPath, request.trackIndex);
-  const pair = {
-    reference: { path: request.referencePath, track: request.referenceIndex ?? 0 },
-    track: { path: request.trackPath, track: request.trackIndex },
+  const begins = request.wholeFile ? await placesOf(request) : [];
+  const files: AudioFile[] = [];
+  const heard = async (path: string, track: number) => {
+    const file = await AudioFile.open(path);
+    files.push(file);
+    return { from: (fromS: number) => Stem.of(file, track, { fromS }) };
   };
-  const begins = request.wholeFile ? await placesOf(pair) : [];
-  return withFft(async (makeFft) => {
-    for (const beginsS of begins) {
-      const found = await hearPair(makeFft, { ...pair, beginsS });
-      if (found.present) return found;
-    }
-    return hearPair(makeFft, { ...pair, beginsS: 0 });
-  });
+  try {
+    const reference = await heard(request.referencePath, request.referenceIndex ?? 0);
+    const track = await heard(request.trackPath, request.trackIndex);
+    return await withFft(async (makeFft) => {
+      for (const beginsS of begins) {
+        const found = await hearPair(makeFft, { reference, track, beginsS });
+        if (found.present) return found;
+      }
+      return hearPair(makeFft, { reference, track, beginsS: 0 });
+    });
+  } finally {
+    for (const file of files) file.close();
+  }
 }
 
-async function placesOf({ reference, track }: Omit<HeardPair, 'beginsS'>): Promise<number[]> {
-  const sound = await fingerprintsOf(reference.path, [reference.track]);
-  const within = await fingerprintsOf(track.path, [track.track]);
+async function placesOf({
+  referencePath,
+  referenceIndex = 0,
+  trackPath,
+  trackIndex,
+}: PresenceRequest): Promise<number[]> {
+  const sound = await fingerprintsOf(referencePath, [referenceIndex]);
+  const within = await fingerprintsOf(trackPath, [trackIndex]);
   const [places] = await withFft((makeFft) => lookUp(makeFft, within.prints[0], sound.prints));
   return places.slice(0, MOST_PLACES).map(({ beginsS }) => beginsS);
 }

@@ -2,21 +2,23 @@ import type { MakeFft } from '../../core/measure/fft.ts';
 import type { LagTrend } from '../../core/measure/presence/intervals.ts';
 import { PairEvidence, type Presence } from '../../core/measure/presence/pair.ts';
 import { PresenceSurvey } from '../../core/measure/presence/survey.ts';
-import { AudioFile } from './audioFile.ts';
-import { pass } from './pass.ts';
-import { STEM_RATE, Stem } from './stem.ts';
-import { UntilDamage } from './untilDamage.ts';
+import { pass, type Readable } from './pass.ts';
+import { STEM_RATE } from './stem.ts';
 
-/** One track of a file, counted from zero. */
-export interface FileTrack {
-  path: string;
-  track: number;
+/** What is read of a sound, from some moment on. Close it when done. */
+export interface OpenSound extends Readable {
+  close(): Promise<void>;
+}
+
+/** A sound that can be read from any moment on (s), as often as is wanted. */
+export interface HeardSound {
+  from(startS: number): OpenSound;
 }
 
 /** A sound that is looked for in a track, and where it would begin there (s; before its start where negative). */
 export interface HeardPair {
-  reference: FileTrack;
-  track: FileTrack;
+  reference: HeardSound;
+  track: HeardSound;
   beginsS: number;
 }
 
@@ -30,8 +32,6 @@ export interface HeardPassage {
 export interface HearOptions {
   /** Only this passage of the reference is looked for; all of it when left out. */
   passage?: HeardPassage;
-  /** Whether files that are cut off are read as far as they go, and the reference up to where it is damaged. */
-  allowCut?: boolean;
   onProgress?: (share: number) => void;
 }
 
@@ -39,27 +39,21 @@ export interface HearOptions {
  * Looks for a sound in a track, about where it would begin (±0.5 s), in one pass; and once more around the lag that was found, where it was not
  * heard all along: quieter stretches are seen then.
  * @returns what was found, in the time of the track
- * @throws {MediaError} when a file does not decode, or has no such track
+ * @throws {MediaError} when one of them does not decode
  */
 export async function hearPair(
   makeFft: MakeFft,
   pair: HeardPair,
-  { passage, allowCut = false, onProgress = () => {} }: HearOptions = {},
+  { passage, onProgress = () => {} }: HearOptions = {},
 ): Promise<Presence> {
-  const firstS = Math.max(passage?.fromS ?? 0, -pair.beginsS);
+  const firstS = firstOf(pair.beginsS, passage);
   const trackS = pair.beginsS + firstS;
   const mostFrames = passage ? Math.round(passage.lengthS * STEM_RATE) : undefined;
   const listen = async (around: LagTrend | null) => {
-    const files = await openBoth(pair, allowCut);
-    const [reference, track] = files;
-    const sound = Stem.of(reference, pair.reference.track, { fromS: firstS });
-    const stems = [
-      allowCut ? new UntilDamage(sound) : sound,
-      Stem.of(track, pair.track.track, { fromS: trackS }),
-    ];
+    const sounds = [pair.reference.from(firstS), pair.track.from(trackS)];
     const survey = new PresenceSurvey(makeFft, 1, 1, { around: () => around });
     try {
-      const frames = await pass(stems, ([one, other], count) => survey.add([one], [other], count), {
+      const frames = await pass(sounds, ([one, other], count) => survey.add([one], [other], count), {
         endsWith: 'shortest',
         mostFrames,
         onProgress,
@@ -67,8 +61,7 @@ export async function hearPair(
       const evidence = new PairEvidence(survey.states()[0][0]);
       return { presence: evidence.result(frames / STEM_RATE), lags: evidence.lagToLookAt() };
     } finally {
-      await Promise.all(stems.map((stem) => stem.close()));
-      for (const file of files) file.close();
+      await Promise.all(sounds.map((sound) => sound.close()));
     }
   };
   const { presence: first, lags } = await listen(null);
@@ -81,14 +74,9 @@ export async function hearPair(
   return inTrackTime(found, trackS, pair.beginsS * 1000);
 }
 
-async function openBoth({ reference, track }: HeardPair, allowCut: boolean): Promise<[AudioFile, AudioFile]> {
-  const one = await AudioFile.open(reference.path, { allowCut });
-  try {
-    return [one, await AudioFile.open(track.path, { allowCut })];
-  } catch (error) {
-    one.close();
-    throw error;
-  }
+/** The first moment of a sound that is looked at (s): what would lie before the track cannot be. */
+export function firstOf(beginsS: number, passage?: HeardPassage): number {
+  return Math.max(passage?.fromS ?? 0, -beginsS);
 }
 
 function inTrackTime(found: Presence, fromS: number, offsetMs: number): Presence {

@@ -3,12 +3,15 @@ import { FewTonesMeter } from '../../core/measure/presence/fewTones.ts';
 import type { Fingerprint } from '../../core/measure/presence/fingerprint.ts';
 import { lookUp, PASSAGE_S, type Place } from '../../core/measure/presence/lookUp.ts';
 import type { Presence } from '../../core/measure/presence/pair.ts';
-import { type HeardPair, hearPair } from './hearPair.ts';
+import { AudioFile } from './audioFile.ts';
+import { firstOf, type HeardSound, hearPair } from './hearPair.ts';
 import { keptPrint } from './keptPrints.ts';
 import { MediaError } from './mediaError.ts';
+import { PassageReader } from './passageReader.ts';
 import { monoOfStretch } from './readMono.ts';
-import { STEM_RATE } from './stem.ts';
+import { STEM_RATE, Stem } from './stem.ts';
 import { placeOf, type SurveyedSound } from './surveyRecording.ts';
+import { UntilDamage } from './untilDamage.ts';
 
 /** So much of a reference is looked at to tell whether it is a few tones (s). */
 const FEW_TONES_S = 300;
@@ -101,21 +104,51 @@ async function printOf(
   }
 }
 
-/** A place to listen to: where a sound may be, and all of it or only the passage that suggests it. */
-export interface ListenRequest extends HeardPair {
-  passageS: number | null;
+/** Places to listen to: where a file may be in tracks of a recording (counted from zero), and all of it or only the passage that suggests it. */
+export interface ListenRequest {
+  path: string;
+  recording: string;
+  places: { track: number; beginsS: number; passageS: number | null }[];
 }
 
-/** Listens to a place where a sound may be. @throws {MediaError} where something does not decode */
+/** Listens to places where a file may be. @returns what was found at each @throws {MediaError} where the recording does not decode */
 export async function listenAt(
-  { passageS, ...pair }: ListenRequest,
+  { path, recording, places }: ListenRequest,
   onProgress: (share: number) => void = () => {},
-): Promise<Presence> {
-  const passage =
-    passageS === null
-      ? undefined
-      : { fromS: Math.max(0, passageS - MARGIN_S), lengthS: PASSAGE_S + 2 * MARGIN_S };
-  return withFft((makeFft) => hearPair(makeFft, pair, { passage, allowCut: true, onProgress }));
+): Promise<Presence[]> {
+  const files: AudioFile[] = [];
+  const opened = async (from: string) => {
+    const file = await AudioFile.open(from, { allowCut: true });
+    files.push(file);
+    return file;
+  };
+  let passages: PassageReader | null = null;
+  try {
+    const [file, within] = [await opened(path), await opened(recording)];
+    const sound: HeardSound = { from: (fromS) => new UntilDamage(Stem.of(file, 0, { fromS })) };
+    passages = new PassageReader(sound, PASSAGE_S + 2 * MARGIN_S);
+    const asked = places.map(({ track, beginsS, passageS }, at) => {
+      const passage =
+        passageS === null
+          ? undefined
+          : { fromS: Math.max(0, passageS - MARGIN_S), lengthS: PASSAGE_S + 2 * MARGIN_S };
+      const heard: HeardSound = { from: (fromS) => Stem.of(within, track, { fromS }) };
+      return { at, track: heard, beginsS, passage, firstS: firstOf(beginsS, passage) };
+    });
+    const found = new Array<Presence>(places.length);
+    const inOrder = asked.sort((a, b) => a.firstS - b.firstS);
+    for (const [done, { at, track, beginsS, passage, firstS }] of inOrder.entries()) {
+      const reference = passage ? await passages.passage(firstS) : sound;
+      const shareOf = (share: number) => onProgress((done + share) / places.length);
+      found[at] = await withFft((makeFft) =>
+        hearPair(makeFft, { reference, track, beginsS }, { passage, onProgress: shareOf }),
+      );
+    }
+    return found;
+  } finally {
+    await passages?.close();
+    for (const file of files) file.close();
+  }
 }
 
 /** Tells whether a reference is nothing but a few steady tones; it is read until it is not, or for so long. */

@@ -6,7 +6,8 @@ import { RATE, SILENCE_RMS } from './windows.ts';
 const { log, max, min, round } = Math;
 
 const FRAME = 4096;
-const HOP = 2048;
+/** So many samples from one frame of a fingerprint to the next. */
+export const HOP = 2048;
 /** Frames of a fingerprint in a second. */
 export const PRINT_RATE = RATE / HOP;
 /** So many bands, each of the same width in octaves, from one frequency to another (Hz). */
@@ -16,7 +17,7 @@ const HIGH_HZ = 12_000;
 /** Longer than this it does not matter how long a sound is (s): what fits into a byte, in tenths. */
 const MOST_SOUNDING_S = 25.5;
 /** What stands out is told from the mean over so much time to each side (s), and so many bands to each side. */
-const AROUND_FRAMES = round(2 * PRINT_RATE);
+export const AROUND_FRAMES = round(2 * PRINT_RATE);
 const AROUND_BANDS = 2;
 /** Power below this (white noise at about −115 dBFS) is rounding. */
 const FLOOR = 1e-6;
@@ -36,6 +37,24 @@ export interface Fingerprint {
   values: Int8Array;
   /** How long it sounds in all (s, in tenths), up to {@link MOST_SOUNDING_S}. */
   soundingS: number;
+}
+
+/** Joins the fingerprints of parts of a sound, in their order. */
+export function joinedPrints(parts: Fingerprint[]): Fingerprint {
+  const values = new Int8Array(parts.reduce((sum, part) => sum + part.values.length, 0));
+  let at = 0;
+  for (const part of parts) {
+    values.set(part.values, at);
+    at += part.values.length;
+  }
+  return {
+    frames: values.length / BANDS,
+    values,
+    soundingS: min(
+      MOST_SOUNDING_S,
+      parts.reduce((sum, { soundingS }) => sum + soundingS, 0),
+    ),
+  };
 }
 
 /** Packs a fingerprint, to be kept: one byte that tells how long it sounds (tenths of a second), then two values a byte. */
