@@ -139,9 +139,9 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('verify')
     .description(
-      'Check a recording for sounds that must not be in it: where, how loud, or that it is clean. Exit code 3 when it is not clean, 4 when that cannot be tested.',
+      'Check recordings for sounds that must not be in them: where, how loud, or that they are clean. Exit code 3 when one is not clean, 4 when that cannot be tested of one.',
     )
-    .argument('<file>', 'an audio or video file')
+    .argument('<files...>', 'audio or video files, or folders of them')
     .option('--setup <setup>', 'what must not be where, by the clearances of a setup file')
     .option(
       '--reference <file>',
@@ -155,9 +155,14 @@ export async function main(args: string[]): Promise<ExitCode> {
     )
     .option('--in <track>', 'a track to look in; all others when left out; may be repeated', trackNumbers)
     .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
-    .option('--json', 'print one JSON object')
-    .action(async (file, options) => {
-      const verdict = await verify(file, options);
+    .option(
+      '--keep <file.json>',
+      'keep what was found in this file, and go on from there another time: what has not changed is not checked again',
+    )
+    .option('--watch', 'watch folders: check each new recording as soon as it is whole, until Ctrl C')
+    .option('--json', 'print one JSON object; with --watch, one a line for each recording')
+    .action(async (files, options) => {
+      const verdict = await verify(files, options);
       code = verdict === 'clean' ? 0 : verdict === 'not clean' ? 3 : 4;
     });
 
@@ -230,9 +235,9 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('handoff')
     .description(
-      'Write what an editor needs of a recording into a folder: its tracks, a timeline (OpenTimelineIO) with the clean ones on, chapters, a list of records that were heard, and the proof.',
+      'Write what an editor needs of a recording into a folder: its tracks, a timeline (OpenTimelineIO) with the clean ones on, chapters, a list of records that were heard, and the proof. Of many recordings, each gets a folder of its own in it; what is there already stays.',
     )
-    .argument('<file>', 'the recording')
+    .argument('<files...>', 'the recording; or several, or folders of them')
     .requiredOption('--out <folder>', 'an empty or a new folder')
     .addOption(
       new Option('--format <format>', 'how tracks are written').choices(['wav', 'flac']).default('wav'),
@@ -242,8 +247,8 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--reference <file>', 'a sound that must not be in any; may be repeated', listed)
     .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
     .option('--json', 'print one JSON object')
-    .action(async (file, options) => {
-      await handoff(file, options);
+    .action(async (files, options) => {
+      code = (await handoff(files, options)) ? 0 : 1;
     });
 
   program

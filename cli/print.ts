@@ -19,3 +19,10 @@ export function clock(seconds: number): string {
   const minutes = Math.floor(tenths / 600);
   return `${minutes}:${((tenths - minutes * 600) / 10).toFixed(1).padStart(4, '0')}`;
 }
+
+/** Shows how far work is, on the last line of the terminal; nothing where errors go elsewhere. An empty text takes it away. */
+export function showProgress(text: string): void {
+  if (!process.stderr.isTTY) return;
+  const width = Math.max(20, (process.stderr.columns ?? 80) - 1);
+  process.stderr.write(`\r${text.slice(0, width).padEnd(width)}${text ? '' : '\r'}`);
+}

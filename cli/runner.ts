@@ -10,3 +10,11 @@ export async function withRunner<T>(work: (runner: TaskRunner) => Promise<T>): P
   const runner = existsSync(workerFile) ? threadRunner(workerFile) : localRunner();
   return work(runner).finally(() => runner.close());
 }
+
+/** Tells when the command is to end (Ctrl C); what runs then is finished first. A second time ends it at once. */
+export function stopSignal(): AbortSignal {
+  const stop = new AbortController();
+  process.once('SIGINT', () => stop.abort());
+  process.once('SIGTERM', () => stop.abort());
+  return stop.signal;
+}

@@ -1,29 +1,145 @@
 import { basename, resolve } from 'node:path';
-import { leakNotes, limitWords, type Verdict, verdictOf } from '../core/check/verification.ts';
+import {
+  leakNotes,
+  limitWords,
+  type Verdict,
+  type Verification,
+  verdictOf,
+} from '../core/check/verification.ts';
+import { countText } from '../core/words/figures.ts';
+import type { TaskRunner } from '../server/jobs/runner.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import { commandPrints } from '../server/settings.ts';
 import { tidyPrints } from '../server/tidy.ts';
-import { askedFor, type VerifyOptions } from './asked.ts';
-import { clock, figure, printJson, printLines } from './print.ts';
-import { withRunner } from './runner.ts';
+import { type Asked, askedFor, type VerifyOptions } from './asked.ts';
+import { KeptChecks, keyOf } from './keptChecks.ts';
+import { clock, figure, printJson, printLines, showProgress } from './print.ts';
+import { arrivingRecordings, isOneFile, type NamedRecording, namedRecordings } from './recordings.ts';
+import { stopSignal, withRunner } from './runner.ts';
 
-/** Checks a recording for sounds that must not be in it. */
-export async function verify(path: string, options: VerifyOptions): Promise<Verdict> {
+/** What is asked of many recordings beside what is asked of each. */
+export interface ManyOptions extends VerifyOptions {
+  keep?: string;
+  watch?: boolean;
+}
+
+/** What came of one of many recordings. */
+type ManyResult = { file: string } & (Verification | { error: string });
+
+/** Checks recordings, or folders of them, for sounds that must not be in them. @returns the worst that was found */
+export async function verify(paths: string[], options: ManyOptions): Promise<Verdict> {
+  if ((await isOneFile(paths)) && !options.keep && !options.watch) return verifyOne(paths[0], options);
+  const kept = options.keep ? await KeptChecks.open(options.keep) : null;
+  const results: ManyResult[] = [];
+  const check = async (runner: TaskRunner, { path, name }: NamedRecording, place: string) => {
+    const found = await verifyOneOf(runner, path, options, kept, (share) =>
+      showProgress(`${place}${name}: ${Math.floor(100 * share)} %`),
+    );
+    showProgress('');
+    const result = { file: name, ...found };
+    results.push(result);
+    if (!options.json) printLines([lineOf(result)]);
+    else if (options.watch) process.stdout.write(`${JSON.stringify(result)}\n`);
+  };
+  await withRunner(async (runner) => {
+    if (options.watch) {
+      const stop = stopSignal();
+      for await (const one of arrivingRecordings(paths, stop)) await check(runner, one, '');
+      return;
+    }
+    const recordings = await namedRecordings(paths);
+    if (recordings.length === 0)
+      throw new Error('there is no recording in it. Name files, or folders with recordings in them.');
+    for (const [at, one] of recordings.entries())
+      await check(runner, one, `${at + 1} of ${recordings.length}: `);
+  });
+  tidyPrints(commandPrints());
+  const verdict = worstOf(results);
+  if (options.json && !options.watch) printJson({ verdict, recordings: results });
+  if (!options.json) printLines([sumOf(results)]);
+  return verdict;
+}
+
+/** Checks one of many recordings, or says why it cannot be: the others go on. */
+async function verifyOneOf(
+  runner: TaskRunner,
+  path: string,
+  options: VerifyOptions,
+  kept: KeptChecks | null,
+  onProgress: (share: number) => void,
+): Promise<Verification | { error: string }> {
+  try {
+    const asked = await askedOf(path, options);
+    const key = kept && (await keyOf(path, asked));
+    const known = kept && key ? kept.get(key) : null;
+    if (known) return { verdict: known.verdict, leaks: known.leaks, untested: known.untested };
+    const found = await foundIn(runner, path, asked, onProgress);
+    if (kept && key) await kept.add(key, path, found);
+    return found;
+  } catch (error) {
+    return { error: error instanceof Error ? error.message : String(error) };
+  }
+}
+
+async function askedOf(path: string, options: VerifyOptions): Promise<Asked> {
   const file = await AudioFile.open(path, { allowCut: true });
   const names = file.tracks.map(({ name }) => ({ name }));
   file.close();
-  const { references, untested: unknown } = await askedFor(names, options);
-  if (references.length === 0 && unknown.length === 0)
+  const asked = await askedFor(names, options);
+  if (asked.references.length === 0 && asked.untested.length === 0)
     throw new Error(
       'nothing is said that must not be in it. Name music files (--reference), tracks of the file (--forbid), or a setup whose sources are not cleared for everything (--setup).',
     );
-  const { leaks, untested: silent } = await withRunner((runner) =>
-    verifyRecording(runner, resolve(path), references, { keepIn: commandPrints() }),
-  );
-  tidyPrints(commandPrints());
+  return asked;
+}
+
+async function foundIn(
+  runner: TaskRunner,
+  path: string,
+  { references, untested: unknown }: Asked,
+  onProgress?: (share: number) => void,
+): Promise<Verification> {
+  const { leaks, untested: silent } = await verifyRecording(runner, resolve(path), references, {
+    keepIn: commandPrints(),
+    onProgress,
+  });
   const untested = [...silent, ...unknown];
-  const found = { verdict: verdictOf(leaks, untested), leaks, untested };
+  return { verdict: verdictOf(leaks, untested), leaks, untested };
+}
+
+/** The worst of all: what could not be read was not tested. */
+function worstOf(results: ManyResult[]): Verdict {
+  const verdicts = results.map((one) => ('error' in one ? 'not testable' : one.verdict));
+  return (['not clean', 'not testable'] as const).find((verdict) => verdicts.includes(verdict)) ?? 'clean';
+}
+
+function lineOf(result: ManyResult): string {
+  const column = (verdict: string) => verdict.padEnd('not testable'.length + 2);
+  if ('error' in result) return `${column('not read')}${result.file}: ${result.error}`;
+  const { file, verdict, leaks, untested } = result;
+  const named = (list: { reference: string; track: number }[]) =>
+    [...new Set(list.map(({ reference, track }) => `${reference} in track ${track}`))].join(', ');
+  const why = verdict === 'not clean' ? named(leaks) : verdict === 'not testable' ? named(untested) : '';
+  return `${column(verdict)}${file}${why && `: ${why}`}`;
+}
+
+function sumOf(results: ManyResult[]): string {
+  const count = (verdict: string) =>
+    results.filter((one) => ('error' in one ? 'not read' : one.verdict) === verdict).length;
+  const parts = ['clean', 'not clean', 'not testable', 'not read']
+    .map((verdict) => [count(verdict), verdict] as const)
+    .filter(([many]) => many > 0)
+    .map(([many, verdict]) => `${many} ${verdict}`);
+  return `${countText(results.length, 'recording')}: ${parts.join(', ') || 'nothing checked'}.`;
+}
+
+/** Checks a recording for sounds that must not be in it. */
+async function verifyOne(path: string, options: VerifyOptions): Promise<Verdict> {
+  const asked = await askedOf(path, options);
+  const { references } = asked;
+  const found = await withRunner((runner) => foundIn(runner, path, asked));
+  tidyPrints(commandPrints());
   const lookedFor = {
     tracks: references.some(({ track }) => track !== null),
     files: references.some(({ path: file }) => file !== null),

@@ -55,12 +55,20 @@ function filesOf(recording: string) {
 
 /** @throws {MediaError} where a folder holds such a handoff already */
 export async function refuseExisting(folder: string, recording: string): Promise<void> {
+  const file = await firstExisting(folder, recording);
+  if (file)
+    throw new MediaError('unsupported', `${file} is there already. Choose an empty folder, or move it away.`);
+}
+
+/** Tells whether a handoff of a recording is in a folder already. */
+export async function holdsHandoff(folder: string, recording: string): Promise<boolean> {
+  return (await firstExisting(folder, recording)) !== null;
+}
+
+async function firstExisting(folder: string, recording: string): Promise<string | null> {
   for (const file of Object.values(filesOf(recording)))
-    if (await stat(join(folder, file)).catch(() => null))
-      throw new MediaError(
-        'unsupported',
-        `${file} is there already. Choose an empty folder, or move it away.`,
-      );
+    if (await stat(join(folder, file)).catch(() => null)) return file;
+  return null;
 }
 
 /** What is named on the timeline: what somebody marked, and what was found. */

@@ -4,7 +4,7 @@ import { skip } from './pass.ts';
 import { STEM_RATE } from './stem.ts';
 
 /** What lies farther on than this is looked for in the file instead of being read up to (s): some containers are quick at that, and some are not. */
-const FAR_S = 60;
+const FAR_S = 30;
 
 /**
  * Reads passages of one sound, all of the same length, each beginning no earlier than the one before it: so the sound is decoded once, whatever
