@@ -93,6 +93,16 @@ describe('northfen verify, of many recordings', () => {
     expect(readFileSync(notes, 'utf8')).toBe('this is passed over');
   });
 
+  test('of a recording that was cut off, nothing is called clean', async () => {
+    const cut = join(folder.path, 'cut.mkv');
+    const bytes = readFileSync(file('evening 2.mkv'));
+    writeFileSync(cut, bytes.subarray(0, bytes.length / 2));
+    expect(await main(['verify', cut, ...ask, '--json'])).toBe(4);
+    const { verdict, untested } = JSON.parse(printed.out);
+    expect(verdict).toBe('not testable');
+    expect(untested[0].reason).toMatch(/breaks off at 0:(09|10), but says that it is 0:20 long/);
+  });
+
   test('a folder without recordings is said to be that', async () => {
     const empty = join(folder.path, 'empty');
     mkdirSync(empty);

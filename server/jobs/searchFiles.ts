@@ -21,6 +21,8 @@ export interface FoundFile {
   /** How long it sounds (s): no more is counted than tells a short sound from others. */
   soundingS: number;
   intervals: HeardInterval[][];
+  /** How long the recording is as it was read (s). */
+  readS: number;
   /** Why it could not be read to its end; null where it could. */
   problem: string | null;
 }
@@ -79,6 +81,7 @@ export async function searchFiles(
   if (files.length === 0) return [];
   const tracks = [...new Set(files.flatMap((file) => file.tracks))];
   const prints = await printsOf(search, tracks, (share) => onProgress(0.2 * share));
+  const readS = Math.max(...prints.map(({ frames }) => frames / PRINT_RATE));
   const known = await lookedUp(search, files, tracks, prints, (share) => onProgress(0.2 + 0.4 * share));
   const candidates = known.flatMap(({ places }, file) =>
     places.flatMap((inTrack, place) =>
@@ -90,6 +93,7 @@ export async function searchFiles(
     ({ soundingS, problem }, file): FoundFile => ({
       soundingS,
       problem,
+      readS,
       intervals: files[file].tracks.map(() => []),
     }),
   );

@@ -38,6 +38,8 @@ export type Pair = Pick<SurveyedPair, 'reference' | 'track'>;
 /** What was found of a pair, and what is wrong with the file of its reference (null where it was read to its end). */
 export interface FoundAlong {
   presence: Presence;
+  /** How long the recording is as it was read (s). */
+  readS: number;
   problem: string | null;
 }
 
@@ -74,7 +76,13 @@ export async function surveyAlong(
     again.map(({ pair }) => pair),
     (share) => onProgress(FIRST_LOOK + (1 - FIRST_LOOK) * share),
   );
-  const found = first.map(({ presence }, at): FoundAlong => ({ presence, problem: surveys[at].problem }));
+  const found = first.map(
+    ({ presence }, at): FoundAlong => ({
+      presence,
+      readS: surveys[at].lengthS,
+      problem: surveys[at].problem,
+    }),
+  );
   for (const [index, { at }] of again.entries()) {
     const before = first[at].presence;
     const { presence } = judged(closer[index], !before.present);

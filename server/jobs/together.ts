@@ -8,10 +8,13 @@ export async function allOrNone<T extends unknown[]>(
 ): Promise<T> {
   const failed = new AbortController();
   const either = signal ? AbortSignal.any([signal, failed.signal]) : failed.signal;
+  let first: { error: unknown } | null = null;
   const running = tasks.map((task) =>
-    task(either).catch((error) => {
+    task(either).catch((error: unknown) => {
+      // The others fail as well, for having been cancelled: what came first is why.
+      first ??= { error };
       failed.abort();
-      throw error;
+      throw first.error;
     }),
   );
   await Promise.allSettled(running);

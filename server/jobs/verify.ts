@@ -5,7 +5,9 @@ import {
   verdictOf,
 } from '../../core/check/verification.ts';
 import type { Way } from '../../core/measure/way.ts';
+import { clockText } from '../../core/words/figures.ts';
 import { AudioFile } from '../media/audioFile.ts';
+import { breaksOffAt } from '../media/breaksOff.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { problemOf, type Reference, readable, soundOf } from '../media/references.ts';
 import type { RunOptions, TaskRunner } from './runner.ts';
@@ -38,6 +40,8 @@ interface KnownPair extends Pair {
   intervals: HeardInterval[];
   /** How long the reference sounds (s). */
   soundingS: number;
+  /** How long the recording is as it was read (s). */
+  readS: number;
   /** What is wrong with the file of the reference; null where it was read to its end. */
   problem: string | null;
 }
@@ -66,7 +70,7 @@ export async function verifyRecording(
   const pairs = references.flatMap(({ forbiddenIn }, reference) =>
     forbiddenIn.map((track): KnownPair => {
       const place = tracks.indexOf(track);
-      return { reference, track: place, intervals: [], soundingS: 0, problem: null };
+      return { reference, track: place, intervals: [], soundingS: 0, readS: 0, problem: null };
     }),
   );
   const files = filesS.filter((seconds) => seconds !== null).length;
@@ -79,10 +83,11 @@ export async function verifyRecording(
   );
   const along = pairs.filter(({ reference }) => goesAlong[reference]);
   const heard = await surveyAlong(recording, along, (share) => onProgress(0.7 * share));
-  for (const [at, { presence, problem }] of heard.entries())
+  for (const [at, { presence, readS, problem }] of heard.entries())
     Object.assign(along[at], {
       intervals: heardIntervals(presence),
       soundingS: presence.soundingS,
+      readS,
       problem,
     });
   await searchElsewhere(recording, keepIn, pairs, (share) => onProgress(0.7 + 0.2 * share));
@@ -105,8 +110,10 @@ export async function verifyRecording(
       way: ways.get(one) ?? null,
     }),
   );
+  const readS = Math.max(0, ...pairs.map((pair) => pair.readS));
+  const brokenOff = brokenOffWords(await breaksOffAt(path, lengthS, readS), lengthS);
   const untested: UntestedPair[] = pairs.flatMap((pair) => {
-    const reason = pair.intervals.length > 0 ? null : whyUntested(pair, references, drones);
+    const reason = pair.intervals.length > 0 ? null : (brokenOff ?? whyUntested(pair, references, drones));
     return reason === null ? [] : [{ ...named(pair), reason }];
   });
   const all = [...unreadable, ...untested];
@@ -115,6 +122,13 @@ export async function verifyRecording(
     leaks: leaks.sort((a, b) => a.track - b.track || a.startS - b.startS),
     untested: all,
   };
+}
+
+/** What a recording that breaks off leaves open; null where it is whole. Both in seconds. */
+function brokenOffWords(atS: number | null, promisedS: number): string | null {
+  if (atS === null) return null;
+  const there = atS > 0 ? `breaks off at ${clockText(atS)}` : 'holds no sound that can be read';
+  return `the recording ${there}, but says that it is ${clockText(promisedS)} long: of the rest nothing can be said. Repair it, and check what is there`;
 }
 
 /** Why nothing can be said of a pair although nothing was found; null where it can. */
@@ -168,10 +182,11 @@ async function searchElsewhere(
     onProgress,
   );
   for (const [index, { open }] of wanted.entries()) {
-    const { problem, soundingS, intervals } = found[index];
+    const { problem, soundingS, readS, intervals } = found[index];
     open.forEach((pair, place) => {
       pair.intervals = [...pair.intervals, ...intervals[place]];
       pair.soundingS = Math.max(pair.soundingS, soundingS);
+      pair.readS = Math.max(pair.readS, readS);
       pair.problem ??= problem;
     });
   }

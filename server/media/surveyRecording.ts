@@ -110,7 +110,8 @@ export async function surveyRecording(
           const stem = stems[place];
           return stem instanceof UntilDamage ? stem.problem : null;
         }),
-        endFrames: fromWindow * HOP_FRAMES + frames,
+        // A part that begins beyond the end of a recording that was cut off says nothing of where that is.
+        endFrames: frames > 0 ? fromWindow * HOP_FRAMES + frames : 0,
       };
     });
   } finally {
