@@ -1,20 +1,24 @@
-import { doublingWords } from '../core/check/recording.ts';
+import { breakOffWords, doublingWords } from '../core/check/recording.ts';
 import type { Relation } from '../core/measure/relations.ts';
 import { inspectTracks } from '../server/media/inspectTracks.ts';
 import { figure, printJson, printLines } from './print.ts';
 
 /** Measures every audio track of a recording, and how they go together. Tracks count from one. */
 export async function inspect(path: string, options: { json?: boolean }): Promise<void> {
-  const { tracks, relations, proposals } = await inspectTracks(path);
+  const { tracks, relations, proposals, breakOff } = await inspectTracks(path);
   if (options.json) {
     printJson({
       tracks: tracks.map(({ index, outline: _drawn, ...track }) => ({ number: index + 1, ...track })),
       relations: relations.map(counted),
       proposals: proposals.map((one) => ({ ...one, track: one.track + 1 })),
+      breakOff,
     });
     return;
   }
   printLines([
+    ...(breakOff
+      ? [`Note: ${breakOffWords(breakOff)}. Repair it (northfen repair), so that players and editors know.`]
+      : []),
     ...tracks.map((track) => {
       const clipped = track.clippedPlaces > 0 ? `, clipped in ${track.clippedPlaces} places` : '';
       const hum = track.hum ? `, hums at ${track.hum.hz} Hz` : '';

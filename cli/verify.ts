@@ -2,6 +2,7 @@ import { basename, resolve } from 'node:path';
 import {
   leakNotes,
   limitWords,
+  type UntestedPair,
   type Verdict,
   type Verification,
   verdictOf,
@@ -154,10 +155,18 @@ async function verifyOne(path: string, options: VerifyOptions): Promise<Verdict>
           ...leakNotes(one),
         ].join(' '),
       ),
-      ...found.untested.map(
-        (one) => `  ${one.reference} in track ${one.track}: nothing can be said, since ${one.reason}.`,
-      ),
+      ...untestedLines(found.untested),
       ...[limitWords(lookedFor)].filter(Boolean).map((limits) => `  ${limits}`),
     ]);
   return found.verdict;
+}
+
+/** What nothing can be said of, and why; what has the same reason together. */
+function untestedLines(untested: UntestedPair[]): string[] {
+  const reasons = [...new Set(untested.map(({ reason }) => reason))];
+  return reasons.map((reason) => {
+    const pairs = untested.filter((one) => one.reason === reason);
+    const named = pairs.map(({ reference, track }) => `${reference} in track ${track}`).join(', ');
+    return `  ${named}: nothing can be said, since ${reason}.`;
+  });
 }

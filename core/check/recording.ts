@@ -2,6 +2,7 @@ import type { Doubling } from '../measure/doubling.ts';
 import type { Relation } from '../measure/relations.ts';
 import type { SoundMeasures } from '../measure/soundMeter.ts';
 import type { TrackStats } from '../measure/trackStats.ts';
+import { clockText } from '../words/figures.ts';
 
 /** One audio track of a file. `index` counts from zero over the audio tracks alone. */
 export interface AudioTrackInfo {
@@ -37,6 +38,20 @@ export interface InspectedTracks {
   tracks: InspectedTrack[];
   relations: Relation[];
   proposals: Proposal[];
+  /** Where it breaks off, although it says that it goes on; null where it is whole. (What was read by earlier versions does not say.) */
+  breakOff?: BreakOff | null;
+}
+
+/** Where a recording breaks off, and how long it says that it is (s). */
+export interface BreakOff {
+  atS: number;
+  promisedS: number;
+}
+
+/** Says that a recording breaks off. */
+export function breakOffWords({ atS, promisedS }: BreakOff): string {
+  const there = atS > 0 ? `breaks off at ${clockText(atS)}` : 'holds no sound that can be read';
+  return `the recording ${there}, but says that it is ${clockText(promisedS)} long`;
 }
 
 /** Says that a track carries its own sound twice. */

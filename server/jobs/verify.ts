@@ -1,3 +1,4 @@
+import { breakOffWords } from '../../core/check/recording.ts';
 import {
   type LeakInterval,
   type UntestedPair,
@@ -5,9 +6,8 @@ import {
   verdictOf,
 } from '../../core/check/verification.ts';
 import type { Way } from '../../core/measure/way.ts';
-import { clockText } from '../../core/words/figures.ts';
 import { AudioFile } from '../media/audioFile.ts';
-import { breaksOffAt } from '../media/breaksOff.ts';
+import { breakOffOf } from '../media/breakOff.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { problemOf, type Reference, readable, soundOf } from '../media/references.ts';
 import type { RunOptions, TaskRunner } from './runner.ts';
@@ -111,7 +111,10 @@ export async function verifyRecording(
     }),
   );
   const readS = Math.max(0, ...pairs.map((pair) => pair.readS));
-  const brokenOff = brokenOffWords(await breaksOffAt(path, lengthS, readS), lengthS);
+  const breakOff = await breakOffOf(path, lengthS, readS);
+  const brokenOff =
+    breakOff &&
+    `${breakOffWords(breakOff)}: of the rest nothing can be said. Repair it, and check what is there`;
   const untested: UntestedPair[] = pairs.flatMap((pair) => {
     const reason = pair.intervals.length > 0 ? null : (brokenOff ?? whyUntested(pair, references, drones));
     return reason === null ? [] : [{ ...named(pair), reason }];
@@ -122,13 +125,6 @@ export async function verifyRecording(
     leaks: leaks.sort((a, b) => a.track - b.track || a.startS - b.startS),
     untested: all,
   };
-}
-
-/** What a recording that breaks off leaves open; null where it is whole. Both in seconds. */
-function brokenOffWords(atS: number | null, promisedS: number): string | null {
-  if (atS === null) return null;
-  const there = atS > 0 ? `breaks off at ${clockText(atS)}` : 'holds no sound that can be read';
-  return `the recording ${there}, but says that it is ${clockText(promisedS)} long: of the rest nothing can be said. Repair it, and check what is there`;
 }
 
 /** Why nothing can be said of a pair although nothing was found; null where it can. */

@@ -1,4 +1,4 @@
-import { open, stat } from 'node:fs/promises';
+import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { EncodedPacketSink, type Input, type InputAudioTrack } from 'mediabunny';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
@@ -7,6 +7,7 @@ import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
 import { beginningOf, openInput } from './openInput.ts';
 import { decoderOf } from './trackDecoder.ts';
+import { shareOfWav } from './wavShare.ts';
 
 /** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
 const CACHE_BYTES = 1 << 20;
@@ -123,7 +124,7 @@ export class AudioFile {
       if (error instanceof MediaError) throw error;
       throw new MediaError(
         'broken',
-        `${this.name} is damaged: it cannot be decoded beyond ${(frames / sampleRate).toFixed(1)} s. Export or copy it again.`,
+        `${this.name} is damaged: it cannot be decoded beyond ${(fromS + frames / sampleRate).toFixed(1)} s. Export or copy it again.`,
         { cause: error },
       );
     }
@@ -220,23 +221,12 @@ async function lastEndOf(track: InputAudioTrack): Promise<number> {
   return endS;
 }
 
-/** A RIFF header says how long the file is to be; a shorter one was cut off while it was written or copied. */
+/** Refuses a WAV that was cut off while it was written or copied. @throws {MediaError} */
 async function refuseCutWav(path: string, name: string, size: number): Promise<void> {
-  const handle = await open(path);
-  try {
-    const { buffer, bytesRead } = await handle.read(Buffer.alloc(12), 0, 12, 0);
-    const promised = buffer.readUInt32LE(4) + 8;
-    const isWav =
-      bytesRead === 12 &&
-      buffer.toString('latin1', 0, 4) === 'RIFF' &&
-      buffer.toString('latin1', 8, 12) === 'WAVE';
-    if (!isWav || promised <= size + 1 || promised > 0xffffff00) return;
-    const share = Math.floor((size / promised) * 100);
-    throw new MediaError(
-      'cut-off',
-      `${name} is cut off: only ${share} % of what its header promises is there. Copy or export it again, or use just the part that is there.`,
-    );
-  } finally {
-    await handle.close();
-  }
+  const share = await shareOfWav(path, size);
+  if (share === null) return;
+  throw new MediaError(
+    'cut-off',
+    `${name} is cut off: only ${Math.floor(share * 100)} % of what its header promises is there. Copy or export it again, or use just the part that is there.`,
+  );
 }

@@ -9,6 +9,7 @@ import { SoundMeter } from '../../core/measure/soundMeter.ts';
 import { TrackStatsMeter } from '../../core/measure/trackStats.ts';
 import { toMono } from '../../core/signal/mono.ts';
 import { AudioFile } from './audioFile.ts';
+import { breakOffOf } from './breakOff.ts';
 import { pass } from './pass.ts';
 import { STEM_RATE, Stem } from './stem.ts';
 
@@ -74,7 +75,9 @@ export async function inspectTracks(
         };
       });
       const related = relations.result();
-      return { tracks, relations: related, proposals: proposalsOf(tracks, related) };
+      const promisedS = Math.max(...file.tracks.map(({ durationS }) => durationS));
+      const breakOff = await breakOffOf(path, promisedS, frames / STEM_RATE);
+      return { tracks, relations: related, proposals: proposalsOf(tracks, related), breakOff };
     });
   } finally {
     await Promise.all(stems.map((stem) => stem.close()));

@@ -1,6 +1,8 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { type CheckPlan, isSamePlan, referencesOf } from '../../../core/check/plan.ts';
+import { type BreakOff, breakOffWords } from '../../../core/check/recording.ts';
 import type { Check } from '../../../core/check/records.ts';
 import { goOnChecking, startCheck, stopCheck } from '../../api/checks.ts';
 import { Button, ProgressBar } from '../../parts/controls.tsx';
@@ -48,6 +50,7 @@ function Shown({ check }: { check: Check }) {
         onStop={() => run(stopCheck(check.id))}
         onGoOn={() => run(goOnChecking(check.id))}
       />
+      {check.inspected?.breakOff && <BrokenOff check={check} breakOff={check.inspected.breakOff} />}
       {check.result && <Verdicts result={check.result} isAnswered={isAnswered} />}
       {check.result && check.inspected && <Timeline check={check} result={check.result} />}
       {check.inspected && plan && (
@@ -79,6 +82,19 @@ function questionWords(plan: CheckPlan): string {
   const tracks = new Set(references.flatMap(({ forbiddenIn }) => forbiddenIn)).size;
   if (references.length === 0) return 'There is nothing to compare with.';
   return `Looks for ${references.length} ${references.length === 1 ? 'sound' : 'sounds'} in ${tracks} ${tracks === 1 ? 'track' : 'tracks'}.`;
+}
+
+/** Says that the recording lacks its end, and what helps. */
+function BrokenOff({ check, breakOff }: { check: Check; breakOff: BreakOff }) {
+  return (
+    <p className="border-l-4 border-reed bg-sheet px-4 py-2">
+      Its end is missing: {breakOffWords(breakOff)}. What is there can be{' '}
+      <Link to={`/recordings/${check.id}/make`} className="text-water underline">
+        repaired
+      </Link>{' '}
+      into a whole file, which can be checked.
+    </p>
+  );
 }
 
 /** How far the work is, or why it ended. */

@@ -1,5 +1,8 @@
-import { EncodedPacketSink, type InputTrack } from 'mediabunny';
+import { stat } from 'node:fs/promises';
+import { EncodedPacketSink, type Input, type InputTrack, MP3 } from 'mediabunny';
+import type { BreakOff } from '../../core/check/recording.ts';
 import { openInput } from './openInput.ts';
+import { shareOfWav } from './wavShare.ts';
 
 /** A recording counts as whole where so much of what it promises is missing at most (s, and as a share of it). */
 const MISSING_S = 2;
@@ -7,27 +10,33 @@ const MISSING_SHARE = 0.01;
 
 /**
  * Tells where a recording breaks off, although it says that it goes on: it was cut off, or lost its end.
- * @param promisedS how long it says that it is (s)
+ * @param saidS how long it says that it is (s); of a WAV, what is there of it
  * @param readS how much of it could be read of the tracks that were looked at (s): they may end earlier than others
- * @returns where it breaks off (s); null where it is whole
+ * @returns null where it is whole
  */
-export async function breaksOffAt(path: string, promisedS: number, readS: number): Promise<number | null> {
+export async function breakOffOf(path: string, saidS: number, readS: number): Promise<BreakOff | null> {
+  const share = await shareOfWav(path, (await stat(path)).size);
+  const promisedS = share ? readS / share : saidS;
   const wholeS = promisedS - Math.max(MISSING_S, MISSING_SHARE * promisedS);
   if (readS >= wholeS) return null;
-  const endS = Math.max(readS, await lastOf(path));
-  return endS >= wholeS ? null : endS;
+  const input = await openInput(path).catch(() => null);
+  try {
+    // How long an MP3 is, is only an estimate by its first part.
+    if (input && (await input.getFormat().catch(() => null)) === MP3) return null;
+    const endS = Math.max(readS, input ? await lastOf(input) : 0);
+    return endS >= wholeS ? null : { atS: endS, promisedS };
+  } finally {
+    input?.dispose();
+  }
 }
 
 /** Where the last packet of any track that is really there begins (s); 0 where there is none. */
-async function lastOf(path: string): Promise<number> {
+async function lastOf(input: Input): Promise<number> {
   let endS = 0;
-  const input = await openInput(path).catch(() => null);
   try {
-    for (const track of (await input?.getTracks()) ?? []) endS = Math.max(endS, await lastOfTrack(track));
+    for (const track of await input.getTracks()) endS = Math.max(endS, await lastOfTrack(track));
   } catch {
     // What cannot be read is not there.
-  } finally {
-    input?.dispose();
   }
   return endS;
 }
