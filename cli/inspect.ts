@@ -16,8 +16,9 @@ export async function inspect(path: string, options: { json?: boolean }): Promis
     return;
   }
   printLines([
-    ...(breakOff
-      ? [`Note: ${breakOffWords(breakOff)}. Repair it (northfen repair), so that players and editors know.`]
+    ...(breakOff ? [`${breakOffWords(breakOff, 'This recording')}.`] : []),
+    ...(breakOff && breakOff.atS > 0
+      ? ['Repair it (northfen repair) to get a whole file of what is there.']
       : []),
     ...tracks.map((track) => {
       const clipped = track.clippedPlaces > 0 ? `, clipped in ${track.clippedPlaces} places` : '';

@@ -12,7 +12,7 @@ import { setTimeout as wait } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { noise } from '../core/testing/tones.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
-import { testFolder } from '../server/testing.ts';
+import { testFolder, writeSound } from '../server/testing.ts';
 import { main } from './main.ts';
 import { catchPrinted, printed } from './testing.ts';
 
@@ -101,6 +101,16 @@ describe('northfen verify, of many recordings', () => {
     const { verdict, untested } = JSON.parse(printed.out);
     expect(verdict).toBe('not testable');
     expect(untested[0].reason).toMatch(/breaks off at 0:(09|10), but says that it is 0:20 long/);
+  });
+
+  test('nor where a sound that is looked for was cut off itself', async () => {
+    const half = join(folder.path, 'half.wav');
+    await writeSound(half, noise(99, SECONDS * RATE), {}, 'wav');
+    const bytes = readFileSync(half);
+    writeFileSync(half, bytes.subarray(0, bytes.length / 2));
+    expect(await main(['verify', file('evening 2.mkv'), '--reference', half, '--in', '2', '--json'])).toBe(4);
+    const { untested } = JSON.parse(printed.out);
+    expect(untested[0].reason).toMatch(/half\.wav breaks off at 0:10, but says that it is 0:20 long/);
   });
 
   test('a folder without recordings is said to be that', async () => {

@@ -48,10 +48,10 @@ export interface BreakOff {
   promisedS: number;
 }
 
-/** Says that a recording breaks off. */
-export function breakOffWords({ atS, promisedS }: BreakOff): string {
-  const there = atS > 0 ? `breaks off at ${clockText(atS)}` : 'holds no sound that can be read';
-  return `the recording ${there}, but says that it is ${clockText(promisedS)} long`;
+/** Says that a recording, or a file that goes by its name, breaks off. */
+export function breakOffWords({ atS, promisedS }: BreakOff, name = 'the recording'): string {
+  if (atS === 0) return `${name} holds no sound that can be read`;
+  return `${name} breaks off at ${clockText(atS)}, but says that it is ${clockText(promisedS)} long`;
 }
 
 /** Says that a track carries its own sound twice. */

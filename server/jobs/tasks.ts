@@ -87,7 +87,7 @@ export interface Tasks {
   fingerprints: { input: { path: string; tracks: number[]; part: PrintPart }; output: TakenPrints };
   /** Looks up files in tracks by their fingerprints. */
   lookUp: { input: LookUpRequest; output: LookedUp[] };
-  /** Listens to a place where a sound may be. */
+  /** Listens to places where a sound may be. */
   listen: { input: ListenRequest; output: Presence[] };
   /** Finds out by which way a sound came into a track. */
   way: { input: WayRequest; output: Way };

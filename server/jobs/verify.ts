@@ -1,4 +1,4 @@
-import { breakOffWords } from '../../core/check/recording.ts';
+import { type BreakOff, breakOffWords } from '../../core/check/recording.ts';
 import {
   type LeakInterval,
   type UntestedPair,
@@ -112,9 +112,7 @@ export async function verifyRecording(
   );
   const readS = Math.max(0, ...pairs.map((pair) => pair.readS));
   const breakOff = await breakOffOf(path, lengthS, readS);
-  const brokenOff =
-    breakOff &&
-    `${breakOffWords(breakOff)}: of the rest nothing can be said. Repair it, and check what is there`;
+  const brokenOff = breakOff && whyBrokenOff(breakOff);
   const untested: UntestedPair[] = pairs.flatMap((pair) => {
     const reason = pair.intervals.length > 0 ? null : (brokenOff ?? whyUntested(pair, references, drones));
     return reason === null ? [] : [{ ...named(pair), reason }];
@@ -125,6 +123,11 @@ export async function verifyRecording(
     leaks: leaks.sort((a, b) => a.track - b.track || a.startS - b.startS),
     untested: all,
   };
+}
+
+function whyBrokenOff(breakOff: BreakOff): string {
+  const isAnyThere = breakOff.atS > 0;
+  return `${breakOffWords(breakOff)}${isAnyThere ? ': of the rest nothing can be said. Repair it, and check what is there' : ''}`;
 }
 
 /** Why nothing can be said of a pair although nothing was found; null where it can. */

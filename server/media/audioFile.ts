@@ -6,6 +6,7 @@ import { InTime } from './inTime.ts';
 import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
 import { beginningOf, openInput } from './openInput.ts';
+import { packetsFrom } from './packets.ts';
 import { decoderOf } from './trackDecoder.ts';
 import { shareOfWav } from './wavShare.ts';
 
@@ -110,7 +111,7 @@ export class AudioFile {
       this.startS ??= await beginningOf(this.input);
       for await (const batch of this.batches(index, this.startS + fromS)) {
         for (const planes of batch) {
-          if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, frames / sampleRate);
+          if (codec.startsWith('pcm-f')) this.refuseAbsurd(planes, fromS + frames / sampleRate);
           frames += planes[0].length;
         }
         if (frames > MOST_S * sampleRate)
@@ -209,12 +210,16 @@ async function durationOf(track: InputAudioTrack): Promise<number> {
   return (await track.getDurationFromMetadata()) ?? track.computeDuration().catch(() => lastEndOf(track));
 }
 
+const METADATA = { metadataOnly: true };
+
 /** Where the last packet ends that can be read (s): a file that was cut off may not be read from its end. */
 async function lastEndOf(track: InputAudioTrack): Promise<number> {
   let endS = 0;
   try {
-    const packets = new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true });
-    for await (const { timestamp, duration } of packets) endS = Math.max(endS, timestamp + duration);
+    const sink = new EncodedPacketSink(track);
+    const first = await sink.getFirstPacket(METADATA);
+    for await (const { timestamp, duration } of packetsFrom(sink, first, METADATA))
+      endS = Math.max(endS, timestamp + duration);
   } catch (error) {
     if (endS === 0) throw error;
   }

@@ -70,6 +70,12 @@ test('an MP3 of which the first part says how long it might be, is whole', async
   expect(await breakOffOf(file('both.mp3'), 110, 50)).toBeNull();
 });
 
+test('a sound too short to be counted is whole', async () => {
+  const args = ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'anoisesrc=d=0.03:a=0.1', file('short.wav')];
+  spawnSync('ffmpeg', args);
+  expect(await breakOffOf(file('short.wav'), 0.03, 0)).toBeNull();
+});
+
 test('of a file that cannot be opened nothing is there', async () => {
   writeFileSync(file('junk.mkv'), Buffer.alloc(5000, 7));
   expect(await breakOffOf(file('junk.mkv'), SECONDS, 0)).toEqual({ atS: 0, promisedS: SECONDS });

@@ -18,41 +18,26 @@ export async function breakOffOf(path: string, saidS: number, readS: number): Pr
   const share = await shareOfWav(path, (await stat(path)).size);
   const promisedS = share ? readS / share : saidS;
   const wholeS = promisedS - Math.max(MISSING_S, MISSING_SHARE * promisedS);
-  if (readS >= wholeS) return null;
+  if (readS > 0 && readS >= wholeS) return null;
   const input = await openInput(path).catch(() => null);
   try {
     // How long an MP3 is, is only an estimate by its first part.
     if (input && (await input.getFormat().catch(() => null)) === MP3) return null;
-    const endS = Math.max(readS, input ? await lastOf(input) : 0);
-    return endS >= wholeS ? null : { atS: endS, promisedS };
+    const endS = Math.max(readS, input ? await lastOf(input, promisedS) : 0);
+    return endS > 0 && endS >= wholeS ? null : { atS: endS, promisedS };
   } finally {
     input?.dispose();
   }
 }
 
-/** Where the last packet of any track that is really there begins (s); 0 where there is none. */
-async function lastOf(input: Input): Promise<number> {
+/** Where the last packet of any track ends that is really there (s), up to where the recording says that it ends; 0 where there is none. */
+async function lastOf(input: Input, promisedS: number): Promise<number> {
+  const tracks = await input.getTracks().catch((): InputTrack[] => []);
   let endS = 0;
-  try {
-    for (const track of await input.getTracks()) endS = Math.max(endS, await lastOfTrack(track));
-  } catch {
-    // What cannot be read is not there.
+  for (const track of tracks) {
+    // An index may name packets that are not there any more: then the packet cannot be read.
+    const last = await new EncodedPacketSink(track).getPacket(promisedS).catch(() => null);
+    if (last) endS = Math.max(endS, last.timestamp + last.duration);
   }
   return endS;
-}
-
-/** An index may name packets that are not there any more: the last that is named counts only where its bytes are. */
-async function lastOfTrack(track: InputTrack): Promise<number> {
-  const sink = new EncodedPacketSink(track);
-  let endS = 0;
-  try {
-    let packet = await sink.getFirstPacket({ metadataOnly: true });
-    while (packet) {
-      endS = Math.max(endS, packet.timestamp);
-      packet = await sink.getNextPacket(packet, { metadataOnly: true });
-    }
-    return (await sink.getPacket(endS)) ? endS : 0;
-  } catch {
-    return 0;
-  }
 }

@@ -15,6 +15,8 @@ import { UntilDamage } from './untilDamage.ts';
 /** The fingerprints of tracks, each as far as it can be decoded; and what is wrong with one of them, or null. */
 export interface TakenPrints {
   prints: Fingerprint[];
+  /** How long the file says that it is (s). */
+  saidS: number;
   problem: string | null;
 }
 
@@ -59,6 +61,7 @@ export async function fingerprintsOf(
       );
       return {
         prints: meters.map((meter) => partOf(meter.result(), lead, count)),
+        saidS: file.tracks[tracks[0]]?.durationS ?? 0,
         problem: stems.find(({ problem }) => problem !== null)?.problem ?? null,
       };
     });

@@ -96,8 +96,7 @@ async function printOf(
   onProgress: (share: number) => void,
 ): Promise<{ print: Fingerprint | null; problem: string | null }> {
   try {
-    const { prints, problem } = await keptPrint(path, keepIn, onProgress);
-    return { print: prints[0], problem };
+    return await keptPrint(path, keepIn, onProgress);
   } catch (error) {
     if (error instanceof MediaError) return { print: null, problem: error.message };
     throw error;

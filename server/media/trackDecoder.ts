@@ -9,6 +9,7 @@ import { bytesOf } from './bytesOf.ts';
 import type { Decoded } from './inTime.ts';
 import { TrackClock } from './openInput.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
+import { packetsFrom } from './packets.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
 
 /** What begins in the middle is decoded from a little before, since coders look back (s). */
@@ -42,7 +43,7 @@ export async function decoderOf(
   const sink = new EncodedPacketSink(track);
   const leadS = clock.inContainer(Math.max(0, fromS - LEAD_S));
   const at = fromS > 0 ? await sink.getPacket(leadS) : null;
-  const packets = new Packets(sink, at ?? (await sink.getFirstPacket()));
+  const packets = packetsFrom(sink, at ?? (await sink.getFirstPacket()));
   if (isPlainPcm(codec)) return new PcmDecoder(packets, clock, codec, channels);
   const config = await track.getDecoderConfig();
   const description = config?.description ? bytesOf(config.description) : null;
@@ -51,25 +52,7 @@ export async function decoderOf(
   return new CodedDecoder(packets, clock, decoder, sampleRate);
 }
 
-/** The packets of a track in turn. The media library's own way of handing them on reads ahead, and takes three times as long. */
-class Packets {
-  private readonly sink: EncodedPacketSink;
-  private last: EncodedPacket | null = null;
-  private upcoming: EncodedPacket | null;
-
-  constructor(sink: EncodedPacketSink, first: EncodedPacket | null) {
-    this.sink = sink;
-    this.upcoming = first;
-  }
-
-  /** The next packet; null at the end. */
-  async next(): Promise<EncodedPacket | null> {
-    const packet = this.upcoming ?? (this.last && (await this.sink.getNextPacket(this.last)));
-    this.upcoming = null;
-    this.last = packet;
-    return packet;
-  }
-}
+type Packets = AsyncGenerator<EncodedPacket, void, undefined>;
 
 /** Plain PCM is unpacked here. */
 class PcmDecoder implements TrackDecoder {
@@ -86,7 +69,7 @@ class PcmDecoder implements TrackDecoder {
   }
 
   async next(): Promise<Decoded[] | null> {
-    const packet = await this.packets.next();
+    const { value: packet } = await this.packets.next();
     if (!packet) return null;
     const planes = unpackPcm(this.codec, packet.data, this.channels);
     return [{ planes, startS: this.clock.startS(packet) }];
@@ -113,7 +96,7 @@ class CodedDecoder implements TrackDecoder {
 
   async next(): Promise<Decoded[] | null> {
     if (this.isFlushed) return null;
-    const packet = await this.packets.next();
+    const { value: packet } = await this.packets.next();
     if (packet) {
       this.endS = this.clock.startS(packet);
       return this.following(this.decoder.decode(packet.data));

@@ -88,11 +88,16 @@ function questionWords(plan: CheckPlan): string {
 function BrokenOff({ check, breakOff }: { check: Check; breakOff: BreakOff }) {
   return (
     <p className="border-l-4 border-reed bg-sheet px-4 py-2">
-      Its end is missing: {breakOffWords(breakOff)}. What is there can be{' '}
-      <Link to={`/recordings/${check.id}/make`} className="text-water underline">
-        repaired
-      </Link>{' '}
-      into a whole file, which can be checked.
+      {breakOffWords(breakOff, 'This recording')}.
+      {breakOff.atS > 0 && (
+        <>
+          {' '}
+          <Link to={`/recordings/${check.id}/make`} className="text-water underline">
+            Repair it
+          </Link>{' '}
+          to get a whole file of what is there; that file can be checked.
+        </>
+      )}
     </p>
   );
 }
