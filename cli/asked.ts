@@ -3,6 +3,7 @@ import { type CheckPlan, planFromSetup, referencesOf } from '../core/check/plan.
 import { roleByName } from '../core/check/proposals.ts';
 import { NOTHING_TO_COMPARE, type UntestedPair } from '../core/check/verification.ts';
 import type { Setup } from '../core/setup/schema.ts';
+import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
@@ -30,6 +31,13 @@ export type RestrictedSound = Omit<Reference, 'forbiddenIn'>;
 export interface Restricted {
   sounds: RestrictedSound[];
   unknown: string[];
+}
+
+/** The names of a recording's audio tracks. @throws {MediaError} where it cannot be opened */
+export async function trackNames(path: string): Promise<{ name: string | null }[]> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  file.close();
+  return file.tracks.map(({ name }) => ({ name }));
 }
 
 /** What is to be looked for in a recording, and what cannot be. */

@@ -6,9 +6,9 @@ import { checkTracks } from '../server/deliver/checkTracks.ts';
 import { holdsHandoff } from '../server/deliver/handoff.ts';
 import { handedTracks, makeHandoff } from '../server/deliver/makeHandoff.ts';
 import type { TaskRunner } from '../server/jobs/runner.ts';
-import { AudioFile } from '../server/media/audioFile.ts';
-import { restrictedSounds, type VerifyOptions } from './asked.ts';
-import { printJson, printLines, showProgress } from './print.ts';
+import { restrictedSounds, trackNames, type VerifyOptions } from './asked.ts';
+import { type OneOfMany, throughMany } from './many.ts';
+import { printJson, printLines } from './print.ts';
 import { isOneFile, type NamedRecording, namedRecordings } from './recordings.ts';
 import { withRunner } from './runner.ts';
 import { today } from './setupFile.ts';
@@ -19,55 +19,52 @@ export interface HandoffOptions extends Omit<VerifyOptions, 'in'> {
   format: 'wav' | 'flac';
 }
 
-/** What came of one of many recordings: what was written, that it was there already, or why it could not be. */
-type ManyResult = { file: string; out: string } & (
-  | { verdict: Verdict | null; tracks: number }
-  | { isThere: true }
-  | { error: string }
-);
+/** What came of one of many recordings: what was written into its folder, or that it was there already. */
+type ManyResult = OneOfMany<
+  { out: string } & ({ verdict: Verdict | null; tracks: number } | { isThere: true })
+>;
 
-/** Writes what an editor needs of recordings, or of all in folders: of one into a folder, of many into a folder of its own each. */
+/**
+ * Writes what an editor needs of recordings, or of all in folders: of one into a folder, of many into a folder of its own each.
+ * @returns false where one of many could not be handed over
+ */
 export async function handoff(paths: string[], options: HandoffOptions): Promise<boolean> {
   if (await isOneFile(paths)) {
-    const written = await withRunner((runner) => handedOver(runner, paths[0], options, options.out));
-    print(written, options);
+    print(await withRunner((runner) => handedOver(runner, paths[0], options, options.out)), options);
     return true;
   }
   const recordings = await namedRecordings(paths);
-  if (recordings.length === 0)
-    throw new Error('there is no recording in it. Name files, or folders with recordings in them.');
   const folders = foldersOf(recordings);
-  const results: ManyResult[] = [];
-  await withRunner(async (runner) => {
-    for (const [at, { path, name }] of recordings.entries()) {
-      const out = join(options.out, folders[at]);
-      showProgress(`${at + 1} of ${recordings.length}: ${name}`);
-      const result = { file: name, out, ...(await oneOf(runner, path, options, out)) };
-      showProgress('');
-      results.push(result);
-      if (!options.json) printLines([lineOf(result)]);
-    }
-  });
+  const results = await withRunner((runner) =>
+    throughMany(
+      recordings,
+      recordings.length,
+      async (one) => {
+        const out = join(options.out, folders[recordings.indexOf(one)]);
+        if (await holdsHandoff(resolve(out), basename(one.path))) return { out, isThere: true as const };
+        const { verdict, tracks } = await handedOver(runner, one.path, options, out);
+        return { out, verdict, tracks: tracks.length };
+      },
+      (result: ManyResult) => {
+        if (!options.json) printLines([lineOf(result)]);
+      },
+    ),
+  );
   if (options.json) printJson({ recordings: results });
   return results.every((one) => !('error' in one));
 }
 
-/** Of many recordings, one that cannot be handed over does not keep the others from it; and what is there already stays. */
-async function oneOf(runner: TaskRunner, path: string, options: HandoffOptions, out: string) {
-  try {
-    if (await holdsHandoff(resolve(out), basename(path))) return { isThere: true as const };
-    const { verdict, tracks } = await handedOver(runner, path, options, out);
-    return { verdict, tracks: tracks.length };
-  } catch (error) {
-    return { error: error instanceof Error ? error.message : String(error) };
-  }
-}
-
-/** A folder for each, called as the recording is, without its ending; where two are called the same, with it. */
+/** A folder for each, called as the recording is without its ending; where that is taken, with the ending, or with a number. */
 function foldersOf(recordings: NamedRecording[]): string[] {
-  const short = recordings.map(({ name }) => name.slice(0, name.length - extname(name).length));
-  const count = (one: string) => short.filter((other) => other.toLowerCase() === one.toLowerCase()).length;
-  return recordings.map(({ name }, at) => (count(short[at]) > 1 ? name : short[at]));
+  const taken = new Set<string>();
+  return recordings.map(({ name }) => {
+    const short = name.slice(0, name.length - extname(name).length);
+    const isFree = (one: string) => !taken.has(one.toLowerCase());
+    let folder = [short, name].find(isFree);
+    for (let number = 2; !folder; number++) folder = [`${name} ${number}`].find(isFree);
+    taken.add(folder.toLowerCase());
+    return folder;
+  });
 }
 
 function lineOf(result: ManyResult): string {
@@ -84,9 +81,7 @@ async function handedOver(
   options: HandoffOptions,
   out: string,
 ): Promise<MadeHandoff & MadeFindings> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  const names = file.tracks.map(({ name }) => ({ name }));
-  file.close();
+  const names = await trackNames(path);
   const { sounds, unknown } = await restrictedSounds(names, options);
   const forbidden = { sounds: sounds.map((sound) => ({ ...sound, forbiddenIn: [] })), unknown };
   const handed = handedTracks(names.length, forbidden);

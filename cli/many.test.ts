@@ -157,7 +157,7 @@ describe('northfen handoff, of many recordings', () => {
       rest.error ? 'error' : rest,
     ]);
     expect(said).toEqual([
-      ['autumn/broken.mkv', join(out, 'autumn/broken'), 'error'],
+      ['autumn/broken.mkv', undefined, 'error'],
       ['evening 2.mkv', join(out, 'evening 2'), { verdict: 'clean', tracks: 2 }],
       ['evening 10.mkv', join(out, 'evening 10'), { verdict: 'not clean', tracks: 2 }],
     ]);
@@ -170,5 +170,18 @@ describe('northfen handoff, of many recordings', () => {
       true,
       true,
     ]);
+  });
+
+  test('recordings that are called the same do not share a folder', async () => {
+    const [one, other] = ['one', 'other'].map((name) => join(folder.path, name));
+    for (const into of [one, other]) {
+      mkdirSync(into);
+      copyFileSync(file('evening 2.mkv'), join(into, 'same.mkv'));
+    }
+    const out = join(folder.path, 'same');
+    const names = [one, other].map((into) => join(into, 'same.mkv'));
+    expect(await main(['handoff', ...names, '--out', out, '--forbid', '1'])).toBe(0);
+    expect(readdirSync(out).sort()).toEqual(['same', 'same.mkv']);
+    expect(printed.out).not.toContain('already');
   });
 });

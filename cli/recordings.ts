@@ -18,7 +18,7 @@ export async function isOneFile(paths: string[]): Promise<boolean> {
   return paths.length === 1 && !(await isFolder(paths[0]));
 }
 
-/** The recordings that were named: files as they are, folders with all that is in them, by their names. @throws where a folder cannot be read */
+/** The recordings that were named: files as they are, folders with all that is in them, by their names. @throws where a folder cannot be read, or there is none at all */
 export async function namedRecordings(paths: string[]): Promise<NamedRecording[]> {
   const found: NamedRecording[] = [];
   for (const path of paths) {
@@ -31,6 +31,8 @@ export async function namedRecordings(paths: string[]): Promise<NamedRecording[]
     const names = files.map((file) => file.path).sort((a, b) => a.localeCompare(b, 'en', { numeric: true }));
     found.push(...names.map((name) => ({ path: join(resolve(path), name), name })));
   }
+  if (found.length === 0)
+    throw new Error('there is no recording in it. Name files, or folders with recordings in them.');
   const seen = new Set<string>();
   return found.filter(({ path }) => !seen.has(path) && seen.add(path));
 }

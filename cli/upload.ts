@@ -3,9 +3,8 @@ import { limitWords, type Verdict } from '../core/check/verification.ts';
 import { checkTracks, NOTHING_KNOWN } from '../server/deliver/checkTracks.ts';
 import { makeUpload, type UploadOutcome } from '../server/deliver/makeUpload.ts';
 import { sourceFindings } from '../server/deliver/sources.ts';
-import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
-import { restrictedSounds, uploadTracksOf } from './asked.ts';
+import { restrictedSounds, trackNames, uploadTracksOf } from './asked.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 import { today } from './setupFile.ts';
@@ -30,9 +29,7 @@ export interface UploadOptions {
 
 /** Writes a video for an upload, checks it, and gives it its name where it may go out. @returns what the check says */
 export async function upload(path: string, options: UploadOptions): Promise<Verdict | null> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  const names = file.tracks.map(({ name }) => ({ name }));
-  file.close();
+  const names = await trackNames(path);
   const tracks = await chosenTracks(names, options);
   const { sounds, unknown } = await restrictedSounds(names, options);
   const references = sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));

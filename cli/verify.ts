@@ -10,12 +10,12 @@ import {
 import { countText } from '../core/words/figures.ts';
 import type { TaskRunner } from '../server/jobs/runner.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
-import { AudioFile } from '../server/media/audioFile.ts';
 import { commandPrints } from '../server/settings.ts';
 import { tidyPrints } from '../server/tidy.ts';
-import { type Asked, askedFor, type VerifyOptions } from './asked.ts';
+import { type Asked, askedFor, trackNames, type VerifyOptions } from './asked.ts';
 import { KeptChecks, keyOf } from './keptChecks.ts';
-import { clock, figure, printJson, printLines, showProgress } from './print.ts';
+import { type OneOfMany, throughMany } from './many.ts';
+import { clock, figure, printJson, printLines } from './print.ts';
 import { arrivingRecordings, isOneFile, type NamedRecording, namedRecordings } from './recordings.ts';
 import { stopSignal, withRunner } from './runner.ts';
 
@@ -25,35 +25,22 @@ export interface ManyOptions extends VerifyOptions {
   watch?: boolean;
 }
 
-/** What came of one of many recordings. */
-type ManyResult = { file: string } & (Verification | { error: string });
+type ManyResult = OneOfMany<Verification>;
 
 /** Checks recordings, or folders of them, for sounds that must not be in them. @returns the worst that was found */
 export async function verify(paths: string[], options: ManyOptions): Promise<Verdict> {
   if ((await isOneFile(paths)) && !options.keep && !options.watch) return verifyOne(paths[0], options);
   const kept = options.keep ? await KeptChecks.open(options.keep) : null;
-  const results: ManyResult[] = [];
-  const check = async (runner: TaskRunner, { path, name }: NamedRecording, place: string) => {
-    const found = await verifyOneOf(runner, path, options, kept, (share) =>
-      showProgress(`${place}${name}: ${Math.floor(100 * share)} %`),
-    );
-    showProgress('');
-    const result = { file: name, ...found };
-    results.push(result);
+  const say = (result: ManyResult) => {
     if (!options.json) printLines([lineOf(result)]);
-    else if (options.watch) process.stdout.write(`${JSON.stringify(result)}\n`);
+    else if (options.watch) printLines([JSON.stringify(result)]);
   };
-  await withRunner(async (runner) => {
-    if (options.watch) {
-      const stop = stopSignal();
-      for await (const one of arrivingRecordings(paths, stop)) await check(runner, one, '');
-      return;
-    }
+  const results = await withRunner(async (runner) => {
+    const check = ({ path }: NamedRecording, onProgress: (share: number) => void) =>
+      keptOrFound(runner, path, options, kept, onProgress);
+    if (options.watch) return throughMany(arrivingRecordings(paths, stopSignal()), null, check, say);
     const recordings = await namedRecordings(paths);
-    if (recordings.length === 0)
-      throw new Error('there is no recording in it. Name files, or folders with recordings in them.');
-    for (const [at, one] of recordings.entries())
-      await check(runner, one, `${at + 1} of ${recordings.length}: `);
+    return throughMany(recordings, recordings.length, check, say);
   });
   tidyPrints(commandPrints());
   const verdict = worstOf(results);
@@ -62,31 +49,26 @@ export async function verify(paths: string[], options: ManyOptions): Promise<Ver
   return verdict;
 }
 
-/** Checks one of many recordings, or says why it cannot be: the others go on. */
-async function verifyOneOf(
+/** Checks one of many recordings, where it was not kept already what is in it. */
+async function keptOrFound(
   runner: TaskRunner,
   path: string,
   options: VerifyOptions,
   kept: KeptChecks | null,
   onProgress: (share: number) => void,
-): Promise<Verification | { error: string }> {
-  try {
-    const asked = await askedOf(path, options);
-    const key = kept && (await keyOf(path, asked));
-    const known = kept && key ? kept.get(key) : null;
-    if (known) return { verdict: known.verdict, leaks: known.leaks, untested: known.untested };
-    const found = await foundIn(runner, path, asked, onProgress);
-    if (kept && key) await kept.add(key, path, found);
-    return found;
-  } catch (error) {
-    return { error: error instanceof Error ? error.message : String(error) };
-  }
+): Promise<Verification> {
+  const asked = await askedOf(path, options);
+  if (!kept) return foundIn(runner, path, asked, onProgress);
+  const key = await keyOf(path, asked);
+  const known = kept.get(key);
+  if (known) return { verdict: known.verdict, leaks: known.leaks, untested: known.untested };
+  const found = await foundIn(runner, path, asked, onProgress);
+  await kept.add(key, path, found);
+  return found;
 }
 
 async function askedOf(path: string, options: VerifyOptions): Promise<Asked> {
-  const file = await AudioFile.open(path, { allowCut: true });
-  const names = file.tracks.map(({ name }) => ({ name }));
-  file.close();
+  const names = await trackNames(path);
   const asked = await askedFor(names, options);
   if (asked.references.length === 0 && asked.untested.length === 0)
     throw new Error(
