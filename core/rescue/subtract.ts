@@ -1,5 +1,7 @@
+import { fromDb } from '../audio/decibel.ts';
 import type { Stereo } from '../audio/planes.ts';
 import type { MakeFft } from '../measure/fft.ts';
+import { takeOutCoderNoise } from './coderNoise.ts';
 import { Fit, powerOf } from './fit.ts';
 import { leftOver } from './follow.ts';
 import {
@@ -21,14 +23,18 @@ export interface SubtractionRequest {
   /** Which sample of the reference lies at the start of the mix without a lag. */
   margin: number;
   lag: LagLine;
+  /** The mix had been through a coder that leaves something out: what that made of the sound goes with it. */
+  isCoded: boolean;
 }
 
 /** What was taken out of a mix. */
 export interface Subtraction {
   taken: Stereo;
-  /** The power of what was taken, and of what that may be wrong by: see {@link downDb}. Both are 0 where nothing was taken. */
+  /** The power of what was taken, and of what that may be wrong by: see {@link downDb}. All are 0 where nothing was taken. */
   took: number;
   wrong: number;
+  /** The power of what a coder made of the sound, and what was taken of others with that. */
+  noise: number;
   /** How the sound lay in the mix. */
   lag: LagLine;
 }
@@ -40,14 +46,15 @@ const ROUNDS = 3;
 /** A sound is taken out only where it is known so well that it goes down by this (dB); and no more than the other is claimed. */
 const LEAST_DOWN_DB = 10;
 const MOST_DOWN_DB = 25;
-/** What is said is less than what is reckoned by this (dB): models err to the good side. */
+/** What may be wrong is taken for more than what is reckoned by this (dB): models err to the good side. */
 const SPARE_DB = 3;
 
 /** How far down a sound is after some subtractions, as far as the mix lets it be known (dB); null where nothing was taken. */
-export function downDb(parts: Pick<Subtraction, 'took' | 'wrong'>[]): number | null {
-  const took = parts.reduce((sum, part) => sum + part.took, 0);
-  const wrong = parts.reduce((sum, part) => sum + part.wrong, 0);
-  return took > 0 ? min(MOST_DOWN_DB, 10 * log10(took / max(wrong, 1e-30)) - SPARE_DB) : null;
+export function downDb(parts: Omit<Subtraction, 'taken' | 'lag'>[]): number | null {
+  const summed = (power: 'took' | 'wrong' | 'noise') => parts.reduce((sum, part) => sum + part[power], 0);
+  const took = summed('took');
+  const left = fromDb(SPARE_DB) ** 2 * summed('wrong') + summed('noise');
+  return took > 0 ? min(MOST_DOWN_DB, 10 * log10(took / max(left, 1e-30))) : null;
 }
 
 /**
@@ -57,15 +64,15 @@ export function downDb(parts: Pick<Subtraction, 'took' | 'wrong'>[]): number | n
  */
 export function subtract(
   makeFft: MakeFft,
-  { mix, reference, margin, lag: first }: SubtractionRequest,
+  { mix, reference, margin, lag: first, isCoded }: SubtractionRequest,
 ): Subtraction {
   const fft = makeFft(FRAME);
   try {
     const samples = mix[0].length;
     const frames = framesOver(samples);
     const ours = mix.map((plane) => spectraOf(fft, plane));
-    const [left, right] = ours.map(powerOf);
-    const louder = ours[left >= right ? 0 : 1];
+    const powers = ours.map(powerOf);
+    const louder = ours[powers[0] >= powers[1] ? 0 : 1];
     const parts = middleAndSide(reference);
     const lag = { ...first };
     const aligned = (plane: Float32Array) => alignedSpectra(fft, plane, margin, frames, lag);
@@ -80,12 +87,19 @@ export function subtract(
     const fit = new Fit(ours, parts.map(aligned), frames);
     for (let round = 0; round < ROUNDS; round++) fit.improve();
     const { took, wrong } = fit.powers();
-    const taken = fit.predicted().map((spectra) => planeOf(fft, spectra, samples));
     // What is hardly told from nothing is left alone.
-    const isKnown = took > wrong * 10 ** (LEAST_DOWN_DB / 10);
-    return isKnown
-      ? { taken: [taken[0], taken[1]], took, wrong, lag }
-      : { taken: [new Float32Array(samples), new Float32Array(samples)], took: 0, wrong: 0, lag };
+    if (took <= wrong * 10 ** (LEAST_DOWN_DB / 10))
+      return {
+        taken: [new Float32Array(samples), new Float32Array(samples)],
+        took: 0,
+        wrong: 0,
+        noise: 0,
+        lag,
+      };
+    const spectra = fit.predicted();
+    const noise = isCoded ? takeOutCoderNoise(ours, spectra, frames) : 0;
+    const [left, right] = spectra.map((side) => planeOf(fft, side, samples));
+    return { taken: [left, right], took, wrong, noise, lag };
   } finally {
     fft.close();
   }

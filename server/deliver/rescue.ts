@@ -32,8 +32,6 @@ const LEAST_SECTIONS = 4;
 const FILES = 2;
 /** A stretch may begin earlier and end later than it was heard (s). */
 const AROUND_S = 2.5;
-/** What a coder made of a sound beside others does not go with it: no more than this is claimed where a track was coded (dB). */
-const MOST_AFTER_CODING_DB = 12;
 
 /**
  * Takes a sound out of a track, wherever a check finds it, and checks what is left. Where it is not found, the track stays as it is.
@@ -69,24 +67,20 @@ export async function rescueTrack(
     );
     if (takenPath && takenPart) await rename(takenPart, takenPath);
     await rename(part, outPath);
-    const down = (parts: Without['parts']) => {
-      const known = downDb(parts);
-      return known === null || !done.isLossy ? known : Math.min(known, MOST_AFTER_CODING_DB);
-    };
     return {
-      downDb: down(done.parts),
+      downDb: downDb(done.parts),
       isLossy: done.isLossy,
       intervals: leaks.map((leak) => ({
         startS: leak.startS,
         endS: leak.endS,
         levelDb: leak.levelDb,
-        downDb: down(done.parts.filter((_, at) => sections[at].leak === leak)),
+        downDb: downDb(done.parts.filter((_, at) => sections[at].leak === leak)),
       })),
       parts: done.parts.map((one, at) => ({
         startS: sections[at].from / STEM_RATE,
         endS: Math.min(sections[at].to, done.frames) / STEM_RATE,
         levelDb: sections[at].leak.levelDb,
-        downDb: down([one]),
+        downDb: downDb([one]),
       })),
       verdict,
       leaks: left,

@@ -66,6 +66,7 @@ export async function writeWithout(
         'unsupported',
         `Track ${track + 1} has ${info.channels} channels. Only one or two can be rescued: fold it to stereo first.`,
       );
+    const isLossy = !isLossless(info.codec);
     const sheet = losslessly(info, info.name ?? 'Rescued');
     const how = { container: 'wav', isLarge: info.durationS > LARGE_S } as const;
     const write = async (writer: TakeWriter, taken: TakeWriter | null): Promise<Without> => {
@@ -79,16 +80,17 @@ export async function writeWithout(
         for (const section of sections) {
           const mix = await passing.readTo(section.from, section.to);
           if (mix[0].length === 0) return;
-          const found = subtract(makeFft, { mix, ...(await alone(path, reference, section, mix[0].length)) });
-          parts.push({ took: found.took, wrong: found.wrong, lag: found.lag });
+          const sound = await alone(path, reference, section, mix[0].length);
+          const { taken, ...part } = subtract(makeFft, { mix, ...sound, isCoded: isLossy });
+          parts.push(part);
           // At the very beginning and end of the track there is nothing to fade from or to.
           const isAtEnd =
             mix[0].length < section.to - section.from || section.to >= info.durationS * STEM_RATE;
-          passing.takeOut(found.taken, section.from, { fadesIn: section.from > 0, fadesOut: !isAtEnd });
+          passing.takeOut(taken, section.from, { fadesIn: section.from > 0, fadesOut: !isAtEnd });
           await passing.writeTo(section.to - OVERLAP_S * STEM_RATE);
         }
       });
-      return { parts, frames: (await passing.writeAll()) - fromFrame, isLossy: !isLossless(info.codec) };
+      return { parts, frames: (await passing.writeAll()) - fromFrame, isLossy };
     };
     return await TakeWriter.write(outPath, [sheet], how, (writer) =>
       takenPath === null
@@ -111,7 +113,7 @@ async function alone(
   reference: Reference,
   { from, leak }: Section,
   frames: number,
-): Promise<Omit<SubtractionRequest, 'mix'>> {
+): Promise<Omit<SubtractionRequest, 'mix' | 'isCoded'>> {
   const perSample = (leak.driftPpm ?? 0) * 1e-6;
   const fromS = from / STEM_RATE;
   // The offset is that of the middle of the stretch.

@@ -147,7 +147,7 @@ export function MadeRescue({
           {rescue.downDb !== null && (
             <>
               {sound} went down by about <strong>{Math.round(rescue.downDb)} dB</strong>, by a careful
-              estimate. {rescue.isLossy && 'The track was coded with loss, so no more is claimed. '}
+              estimate. {rescue.isLossy && 'It counts what the coding of the track left of it. '}
             </>
           )}
           Checked again: <VerdictWord verdict={rescue.verdict} />
