@@ -11,13 +11,14 @@ const LEAST_FRAMES = 47;
 /** Half of those show how much is left of a sound’s power; what is only feared is a little less, since other sounds are in it as well. */
 const SHOWN_BY = 0.5;
 const FEARED_BY = 0.4;
-/** No coder leaves more noise than this share of a sound’s power (−5 dB). Where nothing shows how much it is, this much is feared (−10 dB). */
-const MOST_FEARED = 0.3;
-const FEARED_UNSEEN = 0.1;
+/** No coder leaves more noise than this share of a sound’s power (−5 dB). */
+const MOST_NOISE = 0.3;
 /** Noise is taken out where it is no more than this share (−13 dB), which grows above a bin (2.5 kHz) as coders get coarser there: more may be another sound. */
 const MOST_TAKEN = 0.05;
 const COARSER_ABOVE = 107;
 const COARSER_BY = 1.5;
+/** Where others are louder, so many times of that is feared. */
+const FEARED_TIMES = 2;
 /** So many times what is shown is taken out, since noise comes and goes; but no bin is turned down further than to this share of its power (−8 dB). */
 const TAKEN_TIMES = 1.5;
 const LEAST_LEFT = 0.16;
@@ -37,8 +38,7 @@ export function takeOutCoderNoise(mix: Float32Array[], taken: Float32Array[], fr
   let wrong = 0;
   const gains = new Float64Array(BANDS);
   for (const [side, ours] of mix.entries()) {
-    const sound = bandPowers(frames, (at) => taken[side][at]);
-    const left = bandPowers(frames, (at) => ours[at] - taken[side][at]);
+    const { sound, left } = bandPowers(ours, taken[side], frames);
     const shares = sound.map((powers, band) => noiseShares(powers, left[band], band));
     for (let frame = 0; frame < frames; frame++) {
       for (let band = 0; band < BANDS; band++) {
@@ -55,17 +55,26 @@ export function takeOutCoderNoise(mix: Float32Array[], taken: Float32Array[], fr
   return wrong;
 }
 
-/** The power of spectra in each band, frame by frame, each with those beside it. */
-function bandPowers(frames: number, valueAt: (at: number) => number): Float64Array[] {
-  return Array.from({ length: BANDS }, (_, band) => {
-    const powers = new Float64Array(frames);
-    for (let frame = 0; frame < frames; frame++) {
+/** The power of a sound and of what is left of a mix without it, in each band, frame by frame, each with those beside it. */
+function bandPowers(mix: Float32Array, taken: Float32Array, frames: number) {
+  const powers = () => Array.from({ length: BANDS }, () => new Float64Array(frames));
+  const [sound, left] = [powers(), powers()];
+  for (let frame = 0; frame < frames; frame++)
+    for (let band = 0; band < BANDS; band++) {
+      let own = 0;
+      let rest = 0;
       const end = frame * ROW + 2 * EDGES[band + 1];
-      for (let at = frame * ROW + 2 * EDGES[band]; at < end; at++) powers[frame] += valueAt(at) ** 2;
+      for (let at = frame * ROW + 2 * EDGES[band]; at < end; at++) {
+        const value = taken[at];
+        const apart = mix[at] - value;
+        own += value * value;
+        rest += apart * apart;
+      }
+      sound[band][frame] = own;
+      left[band][frame] = rest;
     }
-    smooth(powers);
-    return powers;
-  });
+  for (const values of [...sound, ...left]) smooth(values);
+  return { sound, left };
 }
 
 /** Which share of a sound’s power is noise of its coder in a band: what may be taken out of it, and what is feared. */
@@ -74,29 +83,37 @@ function noiseShares(
   left: Float64Array,
   band: number,
 ): { taken: number; feared: number } {
-  const sounding = [...sound.keys()].filter((frame) => sound[frame] > 0);
-  const loudest = sounding.sort((a, b) => sound[b] - sound[a]).slice(0, ceil(sounding.length * LOUD_SHARE));
-  if (loudest.length < LEAST_FRAMES) return { taken: 0, feared: FEARED_UNSEEN };
-  const shares = Float64Array.from(loudest, (frame) => left[frame] / sound[frame]).sort();
-  const shown = shares[floor(shares.length * SHOWN_BY)];
-  const most = min(MOST_FEARED, MOST_TAKEN * max(1, EDGES[band] / COARSER_ABOVE) ** COARSER_BY);
+  const most = min(MOST_NOISE, MOST_TAKEN * max(1, EDGES[band] / COARSER_ABOVE) ** COARSER_BY);
+  const mostFeared = min(MOST_NOISE, FEARED_TIMES * most);
+  const sounding = sound.filter((power) => power > 0).sort();
+  const quiet = floor(sounding.length * (1 - LOUD_SHARE));
+  if (sounding.length - quiet < LEAST_FRAMES) return { taken: 0, feared: mostFeared };
+  const least = sounding[quiet];
+  const shares = left.map((power, frame) => (sound[frame] >= least ? power / sound[frame] : -1)).sort();
+  const loudest = shares.subarray(shares.findIndex((share) => share >= 0));
+  const shown = loudest[floor(loudest.length * SHOWN_BY)];
   return {
     taken: shown <= most ? TAKEN_TIMES * shown : 0,
-    feared: min(MOST_FEARED, shares[floor(shares.length * FEARED_BY)]),
+    feared: min(mostFeared, loudest[floor(loudest.length * FEARED_BY)]),
   };
 }
 
 /** Turns down what is left of a frame: gains are those of the middle of bands, and go over into each other. */
 function turnDown(mix: Float32Array, taken: Float32Array, frame: number, gains: Float64Array): void {
   const start = frame * ROW;
-  let band = 0;
-  for (let bin = 1; bin < BINS; bin++) {
-    while (band < BANDS - 2 && bin > middleOf(band + 1)) band++;
+  for (let band = 0; band < BANDS - 1; band++) {
+    const [gain, next] = [gains[band], gains[band + 1]];
+    if (gain === 1 && next === 1) continue;
     const [from, to] = [middleOf(band), middleOf(band + 1)];
-    const share = max(0, min(1, (bin - from) / (to - from)));
-    const less = 1 - (gains[band] + share * (gains[band + 1] - gains[band]));
-    if (less === 0) continue;
-    for (let at = start + 2 * bin; at < start + 2 * bin + 2; at++) taken[at] += less * (mix[at] - taken[at]);
+    const first = band === 0 ? 1 : ceil(from);
+    const end = band === BANDS - 2 ? BINS : ceil(to);
+    for (let bin = first; bin < end; bin++) {
+      const share = max(0, min(1, (bin - from) / (to - from)));
+      const less = 1 - gain - share * (next - gain);
+      const at = start + 2 * bin;
+      taken[at] += less * (mix[at] - taken[at]);
+      taken[at + 1] += less * (mix[at + 1] - taken[at + 1]);
+    }
   }
 }
 

@@ -42,18 +42,23 @@ function lagOf(
 ): number | null {
   const spectrum = new Float32Array(FRAME);
   const response = new Float32Array(FRAME);
-  for (let bin = 1; bin < BINS; bin++) {
-    let [re, im, ours, theirs] = [0, 0, 0, 0];
-    for (let at = from * ROW + 2 * bin; at < to * ROW; at += ROW) {
-      re += mix[at] * sound[at] + mix[at + 1] * sound[at + 1];
-      im += mix[at + 1] * sound[at] - mix[at] * sound[at + 1];
-      ours += mix[at] ** 2 + mix[at + 1] ** 2;
-      theirs += sound[at] ** 2 + sound[at + 1] ** 2;
+  const ours = new Float64Array(BINS);
+  const theirs = new Float64Array(BINS);
+  for (let frame = from; frame < to; frame++)
+    for (let bin = 1, at = frame * ROW + 2; bin < BINS; bin++, at += 2) {
+      const re = mix[at];
+      const im = mix[at + 1];
+      const soundRe = sound[at];
+      const soundIm = sound[at + 1];
+      spectrum[2 * bin] += re * soundRe + im * soundIm;
+      spectrum[2 * bin + 1] += im * soundRe - re * soundIm;
+      ours[bin] += re * re + im * im;
+      theirs[bin] += soundRe * soundRe + soundIm * soundIm;
     }
-    const weight = Math.sqrt(ours * theirs);
-    if (weight === 0) continue;
-    spectrum[2 * bin] = re / weight;
-    spectrum[2 * bin + 1] = im / weight;
+  for (let bin = 1; bin < BINS; bin++) {
+    const weight = Math.sqrt(ours[bin] * theirs[bin]);
+    spectrum[2 * bin] = weight > 0 ? spectrum[2 * bin] / weight : 0;
+    spectrum[2 * bin + 1] = weight > 0 ? spectrum[2 * bin + 1] / weight : 0;
   }
   fft.inverse(spectrum, response);
   const near = Float32Array.from(

@@ -13,6 +13,8 @@ export const ROW = 2 * BINS;
 
 /** Both for taking apart and for putting together: their squares add up to one over frames that overlap by half. */
 const WINDOW = Float32Array.from({ length: FRAME }, (_, i) => sin((PI * (i + 0.5)) / FRAME));
+/** The transforms there and back multiply by their length. */
+const SCALED_WINDOW = WINDOW.map((value) => value / FRAME);
 
 /** How a sound lies in another one: so many samples later at its start, and so many more with every sample. */
 export interface LagLine {
@@ -25,30 +27,28 @@ export function framesOver(samples: number): number {
   return floor((samples + HOP - 1) / HOP) + 1;
 }
 
-/** The spectra of a plane, frame after frame. */
-export function spectraOf(fft: RealFft, plane: Float32Array): Float32Array {
-  const frames = framesOver(plane.length);
-  const spectra = new Float32Array(frames * ROW);
+/** Takes a plane apart into spectra, frame after frame: as many as there is room for. */
+export function takeApart(fft: RealFft, plane: Float32Array, spectra: Float32Array): void {
+  const frames = spectra.length / ROW;
   const samples = new Float32Array(FRAME);
   for (let frame = 0; frame < frames; frame++) {
     cut(plane, (frame - 1) * HOP, samples);
     fft.forward(samples, spectra.subarray(frame * ROW, (frame + 1) * ROW));
   }
-  return spectra;
 }
 
 /**
- * The spectra of a plane as it lies in another one, frame by frame of that: whole samples of the lag by where it is cut, the rest by turning phases.
+ * Takes a plane apart as it lies in another one, frame by frame of that: whole samples of the lag by where it is cut, the rest by turning phases.
  * @param margin which sample of the plane lies at the start of the other one without a lag
  */
-export function alignedSpectra(
+export function takeApartAligned(
   fft: RealFft,
   plane: Float32Array,
   margin: number,
-  frames: number,
   lag: LagLine,
-): Float32Array {
-  const spectra = new Float32Array(frames * ROW);
+  spectra: Float32Array,
+): void {
+  const frames = spectra.length / ROW;
   const samples = new Float32Array(FRAME);
   for (let frame = 0; frame < frames; frame++) {
     const late = lag.atStart + lag.perSample * frame * HOP;
@@ -58,26 +58,37 @@ export function alignedSpectra(
     fft.forward(samples, spectrum);
     turn(spectrum, late - whole);
   }
-  return spectra;
 }
 
 /** Puts spectra together to a plane again. */
-export function planeOf(fft: RealFft, spectra: Float32Array, samples: number): Float32Array {
-  const plane = new Float32Array(samples);
+export function putTogether(fft: RealFft, spectra: Float32Array, plane: Float32Array): void {
+  const samples = plane.length;
+  plane.fill(0);
   const frames = framesOver(samples);
   const part = new Float32Array(FRAME);
   for (let frame = 0; frame < frames; frame++) {
     fft.inverse(spectra.subarray(frame * ROW, (frame + 1) * ROW), part);
     const from = (frame - 1) * HOP;
     const end = min(FRAME, samples - from);
-    for (let i = max(0, -from); i < end; i++) plane[from + i] += (part[i] * WINDOW[i]) / FRAME;
+    for (let i = max(0, -from); i < end; i++) plane[from + i] += part[i] * SCALED_WINDOW[i];
   }
-  return plane;
 }
 
-/** The middle of both sides, and half of what they differ by: sides that are alike make the second nearly nothing. */
-export function middleAndSide([left, right]: Stereo): Stereo {
-  return [left.map((value, i) => (value + right[i]) / 2), left.map((value, i) => (value - right[i]) / 2)];
+/** Makes the middle of two sides, and half of what they differ by, of them where they lie: sides that are alike make the second nearly nothing. */
+export function toMiddleAndSide([left, right]: Stereo): void {
+  for (let i = 0; i < left.length; i++) {
+    const one = left[i];
+    const other = right[i];
+    left[i] = (one + other) / 2;
+    right[i] = (one - other) / 2;
+  }
+}
+
+/** The power of some spectra. */
+export function powerOf(spectra: Float32Array): number {
+  let power = 0;
+  for (let i = 0; i < spectra.length; i++) power += spectra[i] * spectra[i];
+  return power;
 }
 
 function cut(plane: Float32Array, from: number, into: Float32Array): void {

@@ -25,7 +25,7 @@ export interface RescueRequest {
 }
 
 /** A sound is taken out of so much at a time (s). */
-const SECTION_S = 30;
+const SECTION_S = 24;
 /** With fewer sections than this, a track is written in one go. */
 const LEAST_SECTIONS = 4;
 /** For a while, the parts of a track lie beside the whole of it. */

@@ -1,7 +1,7 @@
 import { newStereo, type Stereo } from '../../core/audio/planes.ts';
 import type { LeakInterval } from '../../core/check/verification.ts';
 import { withFft } from '../../core/measure/fft.ts';
-import { type Subtraction, type SubtractionRequest, subtract } from '../../core/rescue/subtract.ts';
+import { type Subtraction, type SubtractionRequest, Subtractor } from '../../core/rescue/subtract.ts';
 import { AudioFile } from '../media/audioFile.ts';
 import { MediaError } from '../media/mediaError.ts';
 import type { Reference } from '../media/references.ts';
@@ -77,11 +77,16 @@ export async function writeWithout(
       );
       const parts: Without['parts'] = [];
       await withFft(async (makeFft) => {
+        const subtractor = new Subtractor(makeFft);
+        let room = newStereo(0);
         for (const section of sections) {
           const mix = await passing.readTo(section.from, section.to);
           if (mix[0].length === 0) return;
-          const sound = await alone(path, reference, section, mix[0].length);
-          const { taken, ...part } = subtract(makeFft, { mix, ...sound, isCoded: isLossy });
+          const length = mix[0].length + 2 * MARGIN_S * STEM_RATE;
+          if (length > room[0].length) room = newStereo(length);
+          const planes: Stereo = [room[0].subarray(0, length), room[1].subarray(0, length)];
+          const sound = await alone(path, reference, section, planes);
+          const { taken, ...part } = subtractor.subtract({ mix, ...sound, isCoded: isLossy });
           parts.push(part);
           // At the very beginning and end of the track there is nothing to fade from or to.
           const isAtEnd =
@@ -107,12 +112,12 @@ function isLossless(codec: string): boolean {
   return codec.startsWith('pcm') || codec === 'flac';
 }
 
-/** The sound alone as it lies in a section of the track: where it begins there, and how it drifts. */
+/** Reads the sound alone as it lies in a section of the track, into planes: where it begins there, and how it drifts. */
 async function alone(
   path: string,
   reference: Reference,
   { from, leak }: Section,
-  frames: number,
+  planes: Stereo,
 ): Promise<Omit<SubtractionRequest, 'mix' | 'isCoded'>> {
   const perSample = (leak.driftPpm ?? 0) * 1e-6;
   const fromS = from / STEM_RATE;
@@ -120,7 +125,7 @@ async function alone(
   const lagS = leak.offsetMs / 1000 + perSample * (fromS - (leak.startS + leak.endS) / 2);
   const soundFromS = Math.max(0, fromS - lagS - MARGIN_S);
   return {
-    reference: await stereoOf(path, reference, soundFromS, frames / STEM_RATE + 2 * MARGIN_S),
+    reference: await readAlone(path, reference, soundFromS, planes),
     margin: Math.round((fromS - lagS - soundFromS) * STEM_RATE),
     lag: { atStart: 0, perSample },
   };
@@ -139,8 +144,9 @@ interface TrackPassage {
 class PassingTrack {
   private readonly passage: TrackPassage;
   private readonly onWritten: (frame: number) => void;
-  /** What lies before this frame went by. */
+  /** What lies before this frame went by; so many frames after it are held, in planes that may be longer. */
   private written = 0;
+  private held = 0;
   private was = newStereo(0);
   private becomes = newStereo(0);
 
@@ -154,11 +160,11 @@ class PassingTrack {
     while (this.written < from) {
       const next = Math.min(from, this.written + STEM_RATE);
       await this.read(next);
-      if (this.was[0].length === 0) break;
+      if (this.held === 0) break;
       await this.writeTo(next);
     }
     await this.read(to);
-    const [start, end] = [from - this.written, to - this.written];
+    const [start, end] = [from - this.written, Math.min(this.held, to - this.written)];
     return [this.was[0].subarray(start, end), this.was[1].subarray(start, end)];
   }
 
@@ -166,23 +172,24 @@ class PassingTrack {
   takeOut(taken: Stereo, from: number, { fadesIn, fadesOut }: { fadesIn: boolean; fadesOut: boolean }): void {
     const overlap = OVERLAP_S * STEM_RATE;
     for (const side of [0, 1]) {
-      const plane = this.becomes[side].subarray(from - this.written);
+      const plane = this.becomes[side].subarray(from - this.written, this.held);
       const frames = Math.min(plane.length, taken[side].length);
-      for (let i = 0; i < frames; i++) {
-        const before = fadesIn ? i / overlap : 1;
-        const after = fadesOut ? (taken[side].length - i) / overlap : 1;
-        plane[i] -= taken[side][i] * Math.min(1, before, after);
-      }
+      const sound = taken[side];
+      const [fadedIn, fadesFrom] = [fadesIn ? overlap : 0, fadesOut ? sound.length - overlap : frames];
+      const shareAt = (i: number) =>
+        Math.min(1, fadesIn ? i / overlap : 1, fadesOut ? (sound.length - i) / overlap : 1);
+      for (let i = 0; i < frames; i++)
+        plane[i] -= i < fadedIn || i > fadesFrom ? sound[i] * shareAt(i) : sound[i];
     }
   }
 
   /** Lets go what is held up to a frame; what lies in the part is written. */
   async writeTo(frame: number): Promise<void> {
-    const count = Math.min(frame - this.written, this.becomes[0].length);
+    const count = Math.min(frame - this.written, this.held);
     if (count <= 0) return;
     await this.write(count);
-    this.was = [this.was[0].slice(count), this.was[1].slice(count)];
-    this.becomes = [this.becomes[0].slice(count), this.becomes[1].slice(count)];
+    for (const plane of [...this.was, ...this.becomes]) plane.copyWithin(0, count, this.held);
+    this.held -= count;
     this.written += count;
     this.onWritten(this.written);
   }
@@ -202,19 +209,23 @@ class PassingTrack {
   async writeAll(): Promise<number> {
     for (;;) {
       if (this.written >= this.passage.to) return this.passage.to;
-      await this.read(this.written + this.was[0].length + STEM_RATE);
-      if (this.becomes[0].length === 0) return this.written;
-      await this.writeTo(this.written + this.becomes[0].length);
+      await this.read(this.written + this.held + STEM_RATE);
+      if (this.held === 0) return this.written;
+      await this.writeTo(this.written + this.held);
     }
   }
 
   private async read(to: number): Promise<void> {
-    const more = to - this.written - this.was[0].length;
+    const more = to - this.written - this.held;
     if (more <= 0) return;
-    const read = newStereo(more);
-    const got = await this.passage.stem.read(read, more);
-    this.was = joined(this.was, read, got);
-    this.becomes = joined(this.becomes, read, got);
+    const [from, end] = [this.held, this.held + more];
+    if (end > this.was[0].length) {
+      this.was = longer(this.was, end);
+      this.becomes = longer(this.becomes, end);
+    }
+    const read: Stereo = [this.was[0].subarray(from, end), this.was[1].subarray(from, end)];
+    this.held += await this.passage.stem.read(read, more);
+    for (const side of [0, 1]) this.becomes[side].set(read[side].subarray(0, this.held - from), from);
   }
 }
 
@@ -223,23 +234,19 @@ function difference(one: Stereo, other: Stereo, count: number): Stereo {
   return [side(0), side(1)];
 }
 
-function joined(before: Stereo, more: Stereo, count: number): Stereo {
-  const one = (side: 0 | 1) => {
-    const whole = new Float32Array(before[side].length + count);
-    whole.set(before[side]);
-    whole.set(more[side].subarray(0, count), before[side].length);
-    return whole;
-  };
-  return [one(0), one(1)];
+function longer(planes: Stereo, frames: number): Stereo {
+  const longer = newStereo(frames);
+  for (const side of [0, 1]) longer[side].set(planes[side]);
+  return longer;
 }
 
-/** A stretch of the sound alone (s). */
-async function stereoOf(path: string, reference: Reference, fromS: number, lengthS: number): Promise<Stereo> {
+/** Reads a stretch of the sound alone, from a moment on (s). */
+async function readAlone(path: string, reference: Reference, fromS: number, planes: Stereo): Promise<Stereo> {
   const file = await AudioFile.open(reference.path ?? path, { allowCut: true });
   const stem = new UntilDamage(Stem.of(file, reference.track ?? 0, { fromS }));
   try {
-    const planes = newStereo(Math.round(lengthS * STEM_RATE));
-    await stem.read(planes, planes[0].length);
+    const read = await stem.read(planes, planes[0].length);
+    for (const plane of planes) plane.fill(0, read);
     return planes;
   } finally {
     await stem.close();
