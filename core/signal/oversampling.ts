@@ -41,6 +41,9 @@ export const FINE_FILTERS: readonly Float64Array[] = EIGHTHS.map((eighths) => {
   return normalised(Float64Array.from([...samples, ...halves]));
 });
 
+/** No point beside a halfway one can exceed the largest of the samples and halfway points near by by more than this. */
+export const FINE_HEADROOM = max(...FINE_FILTERS.map(magnitudeOf));
+
 /** No point can exceed the largest of the samples that it is computed from by more than this. */
 export const HEADROOM = (() => {
   const half = magnitudeOf(HALF_FILTER);

@@ -1,6 +1,7 @@
 import { Kernels } from '../kernels/kernels.ts';
 import {
   FINE_FILTERS,
+  FINE_HEADROOM,
   FINE_POINTS,
   HALF_FILTER,
   HALF_TAPS,
@@ -11,7 +12,7 @@ import {
   SAMPLES_BEFORE,
 } from './oversampling.ts';
 
-const { min } = Math;
+const { max, min } = Math;
 
 /** So many samples before the first one are needed, and so many can be looked at at a time. */
 export const PEAK_HISTORY = SAMPLES_BEFORE + SAMPLES_AFTER - 1;
@@ -20,6 +21,8 @@ export const PEAK_PORTION = 1024;
 export const PEAK_FRAMES = SAMPLES_AFTER;
 /** Samples are looked at in stretches: those with nothing high in them are passed over. */
 const STRETCH = 64;
+/** And, once the points halfway are there, in shorter ones. */
+const SHORT_STRETCH = 16;
 const FINE_TAPS = NEAR_SAMPLES + NEAR_HALVES;
 const BYTES = Float32Array.BYTES_PER_ELEMENT;
 const SPARE = 16;
@@ -58,16 +61,24 @@ export class PeakRoom {
       const at = this.samplesAt + from * BYTES;
       if (loops.highest(at, PEAK_HISTORY + count) * HEADROOM <= limit) continue;
       loops.halfway(at, count + NEAR_HALVES - 1, this.halfAt, HALF_TAPS, this.halvesAt);
-      const middleAt = at + (SAMPLES_BEFORE - 1) * BYTES;
-      loops.peaksBetween(
-        middleAt,
-        this.halvesAt,
-        count,
-        this.fineAt,
-        FINE_POINTS,
-        this.peaksAt + from * BYTES,
-      );
+      for (let start = 0; start < count; start += SHORT_STRETCH)
+        this.raiseShort(from + start, start, min(SHORT_STRETCH, count - start), limit);
     }
+  }
+
+  /** Raises some values, whose points halfway begin at a place among those that are there. */
+  private raiseShort(from: number, start: number, count: number, limit: number): void {
+    const { loops } = this.kernels;
+    const halvesAt = this.halvesAt + start * BYTES;
+    const middleAt = this.samplesAt + (from + SAMPLES_BEFORE - 1) * BYTES;
+    const nearAt = middleAt - (NEAR_SAMPLES / 2 - 1) * BYTES;
+    const highest = max(
+      loops.highest(halvesAt, count + NEAR_HALVES - 1),
+      loops.highest(nearAt, count + NEAR_SAMPLES - 1),
+    );
+    if (highest * FINE_HEADROOM <= limit) return;
+    const peaksAt = this.peaksAt + from * BYTES;
+    loops.peaksBetween(middleAt, halvesAt, count, this.fineAt, FINE_POINTS, peaksAt);
   }
 
   /** The greatest of the first so many {@link peaks}. */
