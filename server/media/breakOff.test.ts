@@ -38,6 +38,37 @@ describe.each(['mkv', 'mp4'])('a recording that says how long it is (%s)', (kind
     expect(await breakOffOf(file(`whole.${kind}`), SECONDS, SECONDS)).toBeNull();
   });
 
+  test('is whole, also where subtitles outlast its sound', async () => {
+    writeFileSync(file('late.srt'), '1\n00:01:30,000 --> 00:01:32,000\nThe end\n');
+    const coder = kind === 'mkv' ? 'srt' : 'mov_text';
+    const args = [
+      '-v',
+      'error',
+      '-y',
+      '-i',
+      file(`whole.${kind}`),
+      '-i',
+      file('late.srt'),
+      '-map',
+      '0',
+      '-map',
+      '1',
+    ];
+    const name = file(`subtitled.${kind}`);
+    expect(
+      spawnSync('ffmpeg', [...args, '-c', 'copy', '-c:s', coder, name], { encoding: 'utf8' }).stderr,
+    ).toBe('');
+    expect(await breakOffOf(name, 92, SECONDS)).toBeNull();
+    const bytes = readFileSync(name);
+    writeFileSync(name, bytes.subarray(0, bytes.length * 0.6));
+    expect((await breakOffOf(name, 92, 20))?.promisedS).toBe(92);
+    writeFileSync(
+      name,
+      Buffer.concat([bytes.subarray(0, bytes.length * 0.6), Buffer.alloc(bytes.length * 0.4)]),
+    );
+    expect((await breakOffOf(name, 92, 20))?.promisedS).toBe(92);
+  });
+
   test('breaks off where it was cut', async () => {
     const bytes = readFileSync(file(`whole.${kind}`));
     writeFileSync(file(`cut.${kind}`), bytes.subarray(0, bytes.length * 0.6));

@@ -3,6 +3,7 @@ import { EncodedPacketSink, type Input, type InputTrack, MP3 } from 'mediabunny'
 import type { BreakOff } from '../../core/check/recording.ts';
 import { openInput } from './openInput.ts';
 import { shareOfWav } from './wavShare.ts';
+import { hasWholeStructure } from './wholeStructure.ts';
 
 /** A recording counts as whole where so much of what it promises is missing at most (s, and as a share of it). */
 const MISSING_S = 2;
@@ -19,6 +20,8 @@ export async function breakOffOf(path: string, saidS: number, readS: number): Pr
   const promisedS = share ? readS / share : saidS;
   const wholeS = promisedS - Math.max(MISSING_S, MISSING_SHARE * promisedS);
   if (readS > 0 && readS >= wholeS) return null;
+  // Subtitles may outlast all else, and lengths may be wrong.
+  if (readS > 0 && (await hasWholeStructure(path))) return null;
   const input = await openInput(path).catch(() => null);
   try {
     // How long an MP3 is, is only an estimate by its first part.
