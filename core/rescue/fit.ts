@@ -11,7 +11,7 @@ const LEVEL_STANDS = 4;
 const MOST_AROUND = 8;
 const BINS_A_NEIGHBOUR = 30;
 /** What else sounds is measured over so many bins to each side. */
-const POWER_AROUND = 2;
+const POWER_AROUND = 4;
 const POWER_FLOOR = 1e-5;
 const FIRST_AROUND = Int32Array.from({ length: BINS }, (_, bin) => max(1, bin - POWER_AROUND));
 const END_AROUND = Int32Array.from({ length: BINS }, (_, bin) => min(BINS - 1, bin + POWER_AROUND) + 1);
@@ -31,8 +31,8 @@ export class Fit {
   private readonly levelSureness: Float32Array;
   /** By how much (squared) the level of single moments is off what is followed, beyond their own uncertainty. */
   private readonly levelOff: Float32Array;
-  /** What the middle of the sound weighs in each bin: the inverse of how unsure its colour is. */
-  private readonly sureness = new Float64Array(BINS);
+  /** What the middle and the side of the sound weigh in each bin: the inverse of how unsure their colour is. */
+  private readonly sureness = [new Float64Array(BINS), new Float64Array(BINS)];
   /** That of a bin of both sides of the mix together. */
   private readonly meanPower: number;
 
@@ -51,10 +51,18 @@ export class Fit {
     this.meanPower = power / (frames * BINS);
   }
 
-  improve(): void {
+  /** Finds weights, colour and level once more. @returns by how much the level changed (the power of that, as a share of its own) */
+  improve(): number {
+    const before = this.level.slice();
     this.weigh();
     this.fitColour();
     this.fitLevel();
+    let [changed, power] = [0, 0];
+    for (const [frame, level] of this.level.entries()) {
+      changed += (level - before[frame]) ** 2;
+      power += level ** 2;
+    }
+    return power > 0 ? changed / power : 0;
   }
 
   /** Puts what is predicted of each side of the mix where the sound lay. It ends here: nothing can be improved afterwards. */
@@ -69,14 +77,19 @@ export class Fit {
   /** The power of what is predicted, and of what it may be wrong by: its colour and its level are not sure, and levels may change quickly. */
   powers(): { took: number; wrong: number } {
     const { room, theirs, level, levelSureness, levelOff, sureness, frames } = this;
-    const unsure = sureness.map((value) => (value > 0 ? (2 * SHARED) / value : 0));
-    const middle = theirs[0];
+    const [unsure, unsureSide] = sureness.map((values) =>
+      values.map((value) => (value > 0 ? (2 * SHARED) / value : 0)),
+    );
+    const [middle, side] = theirs;
     let [took, wrong, off] = [0, 0, 0];
     for (let frame = 0; frame < frames; frame++) {
       const gain = level[frame] ** 2;
       if (gain > 0)
         for (let bin = 1, at = frame * ROW + 2; bin < BINS; bin++, at += 2)
-          wrong += gain * unsure[bin] * (middle[at] * middle[at] + middle[at + 1] * middle[at + 1]);
+          wrong +=
+            gain *
+            (unsure[bin] * (middle[at] * middle[at] + middle[at + 1] * middle[at + 1]) +
+              unsureSide[bin] * (side[at] * side[at] + side[at + 1] * side[at + 1]));
       room.predict(frame);
       const power = room.predictedPower();
       took += gain * power;
@@ -133,8 +146,9 @@ export class Fit {
     const [br, bi, er, ei] = shared.map(near);
     const ridge = RIDGE * (mm + ss) + 1e-30;
     const [a, d] = [mm + ridge, ss + ridge];
+    this.sureness[0][bin] = a;
+    this.sureness[1][bin] = d;
     const det = a * d - cr * cr - ci * ci;
-    this.sureness[bin] = mm;
     colour[0][bin] = (d * br - (cr * er - ci * ei)) / det;
     colour[1][bin] = (d * bi - (cr * ei + ci * er)) / det;
     colour[2][bin] = (a * er - (cr * br + ci * bi)) / det;

@@ -41,10 +41,14 @@ export interface Subtraction {
   lag: LagLine;
 }
 
-/** Times and levels are found anew so often, each time weighted by what was left; times no more where they move by less than this (samples). */
+/**
+ * Times and levels are found anew so often at most, each time weighted by what was left: times until they move by less than this (samples), levels
+ * until they change by less than this share. Where a sound fills a section, three rounds do; where it begins or ends there, it takes more.
+ */
 const LAG_ROUNDS = 3;
 const NEAR_SAMPLES = 0.005;
-const ROUNDS = 3;
+const MOST_ROUNDS = 8;
+const SETTLED = 1e-4;
 /** A sound is taken out only where it is known so well that it goes down by this (dB); and no more than the other is claimed. */
 const LEAST_DOWN_DB = 10;
 const MOST_DOWN_DB = 25;
@@ -102,7 +106,7 @@ export class Subtractor {
     align(0);
     align(1);
     const fit = new Fit(this.room, frames, powers[0] + powers[1]);
-    for (let round = 0; round < ROUNDS; round++) fit.improve();
+    for (let round = 0; round < MOST_ROUNDS; round++) if (fit.improve() < SETTLED) break;
     const { took, wrong } = fit.powers();
     // What is hardly told from nothing is left alone.
     if (took <= wrong * 10 ** (LEAST_DOWN_DB / 10))
