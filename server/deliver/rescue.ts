@@ -30,8 +30,8 @@ const SECTION_S = 24;
 const LEAST_SECTIONS = 4;
 /** For a while, the parts of a track lie beside the whole of it. */
 const FILES = 2;
-/** A stretch may begin earlier and end later than it was heard (s). */
-const AROUND_S = 2.5;
+/** A stretch may begin earlier and end later than it was heard (s): where the sound is not there, nothing is taken. */
+const AROUND_S = 5;
 
 /**
  * Takes a sound out of a track, wherever a check finds it, and checks what is left. Where it is not found, the track stays as it is.
@@ -152,13 +152,17 @@ async function bytesOf(path: string, track: number): Promise<number> {
 function sectionsOf(leaks: LeakInterval[]): Section[] {
   const sections: Section[] = [];
   let free = 0;
-  for (const leak of [...leaks].sort((a, b) => a.startS - b.startS)) {
+  const inOrder = [...leaks].sort((a, b) => a.startS - b.startS);
+  for (const [at, leak] of inOrder.entries()) {
+    // The next one may lie otherwise in the track, as where a record was moved on.
+    const nextS = inOrder[at + 1]?.startS ?? Number.POSITIVE_INFINITY;
+    const untilS = Math.min(leak.endS + AROUND_S, Math.max(leak.endS, (leak.endS + nextS) / 2));
     const start = Math.max(free, Math.round((leak.startS - AROUND_S) * STEM_RATE), 0);
-    const end = Math.round((leak.endS + AROUND_S) * STEM_RATE);
+    const end = Math.round(untilS * STEM_RATE);
     const step = (SECTION_S - OVERLAP_S) * STEM_RATE;
     const count = Math.max(1, Math.ceil((end - start - OVERLAP_S * STEM_RATE) / step));
-    for (let at = 0; at < count; at++) {
-      const from = start + at * step;
+    for (let section = 0; section < count; section++) {
+      const from = start + section * step;
       sections.push({ from, to: Math.min(end, from + SECTION_S * STEM_RATE), leak });
     }
     free = end;
