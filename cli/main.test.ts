@@ -96,6 +96,26 @@ describe('northfen presence', () => {
     expect(Object.keys(found.intervals[0])).toEqual(['startS', 'endS', 'levelDb', 'offsetMs']);
   });
 
+  test('says of a file that breaks off that it cannot be told', async () => {
+    const noise = Float32Array.from({ length: 48_000 * 8 }, (_, i) => Math.sin(i * i * 0.0007) * 0.3);
+    await writeSound(file('noise.wav'), noise, {}, 'wav');
+    await writeSound(file('tone.mkv'), sine(440, -20, 20));
+    const bytes = readFileSync(file('tone.mkv'));
+    writeFileSync(file('cut.mkv'), bytes.subarray(0, bytes.length / 2));
+    const asked = ['presence', '--reference', file('noise.wav'), '--in'];
+    expect(await main([...asked, file('tone.mkv')])).toBe(0);
+    expect(printed.out).toContain('Absent');
+    expect(await main([...asked, file('cut.mkv')])).toBe(0);
+    expect(printed.out).toMatch(
+      /Not testable: cut.mkv breaks off at 0:(09|10), but says that it is 0:20 long/,
+    );
+    await main([...asked, file('cut.mkv'), '--json']);
+    expect(JSON.parse(printed.out.slice(printed.out.indexOf('{')))).toMatchObject({
+      present: false,
+      testable: false,
+    });
+  });
+
   test('says which tracks there are when another is asked for', async () => {
     await writeSound(file('one.mkv'), sine(440, -20, 1));
     expect(

@@ -1,6 +1,7 @@
 import { stat } from 'node:fs/promises';
-import { EncodedPacketSink, type Input, type InputTrack, MP3 } from 'mediabunny';
+import { type EncodedPacket, EncodedPacketSink, type Input, type InputTrack, MP3 } from 'mediabunny';
 import type { BreakOff } from '../../core/check/recording.ts';
+import { AudioFile } from './audioFile.ts';
 import { openInput } from './openInput.ts';
 import { shareOfWav } from './wavShare.ts';
 import { hasWholeStructure } from './wholeStructure.ts';
@@ -17,7 +18,7 @@ const MISSING_SHARE = 0.01;
  */
 export async function breakOffOf(path: string, saidS: number, readS: number): Promise<BreakOff | null> {
   const share = await shareOfWav(path, (await stat(path)).size);
-  const promisedS = share ? readS / share : saidS;
+  const promisedS = share ? (readS || saidS) / share : saidS;
   const wholeS = promisedS - Math.max(MISSING_S, MISSING_SHARE * promisedS);
   if (readS > 0 && readS >= wholeS) return null;
   // Subtitles may outlast all else, and lengths may be wrong.
@@ -33,14 +34,34 @@ export async function breakOffOf(path: string, saidS: number, readS: number): Pr
   }
 }
 
+/** Tells where a file breaks off, by what it says itself. @throws {MediaError} where it cannot be opened */
+export async function breakOffOfFile(path: string): Promise<BreakOff | null> {
+  const file = await AudioFile.open(path, { allowCut: true });
+  file.close();
+  if (await hasWholeStructure(path)) return null;
+  return breakOffOf(path, Math.max(0, ...file.tracks.map(({ durationS }) => durationS)), 0);
+}
+
 /** Where the last packet of any track ends that is really there (s), up to where the recording says that it ends; 0 where there is none. */
 async function lastOf(input: Input, promisedS: number): Promise<number> {
   const tracks = await input.getTracks().catch((): InputTrack[] => []);
   let endS = 0;
   for (const track of tracks) {
+    const sink = new EncodedPacketSink(track);
     // An index may name packets that are not there any more: then the packet cannot be read.
-    const last = await new EncodedPacketSink(track).getPacket(promisedS).catch(() => null);
+    const last = (await sink.getPacket(promisedS).catch(() => null)) ?? (await lastRead(sink));
     if (last) endS = Math.max(endS, last.timestamp + last.duration);
   }
   return endS;
+}
+
+/** The last packet that can be read, one after the other. */
+async function lastRead(sink: EncodedPacketSink): Promise<EncodedPacket | null> {
+  let last: EncodedPacket | null = null;
+  let next = await sink.getFirstPacket().catch(() => null);
+  while (next) {
+    last = next;
+    next = await sink.getNextPacket(next).catch(() => null);
+  }
+  return last;
 }

@@ -58,8 +58,8 @@ export function Verdicts({ result, isAnswered }: { result: CheckResult; isAnswer
       )}
       {verdicts.length > 0 && (
         <p className="mt-2 text-xs text-soft">
-          {result.pairs} {result.pairs === 1 ? 'pair' : 'pairs'} of a sound and a track compared from
-          beginning to end. {limitWords(lookedFor(result.plan))}
+          {result.pairs} {result.pairs === 1 ? 'pair' : 'pairs'} of a sound and a track compared, as far as
+          both can be read. {limitWords(lookedFor(result.plan))}
         </p>
       )}
     </section>
