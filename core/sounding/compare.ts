@@ -4,7 +4,8 @@ import { type Arrival, type Reach, reachOf } from '../reach/reach.ts';
 import { pickupName } from '../setup/edits.ts';
 import type { Setup, Source, Track } from '../setup/schema.ts';
 import { gainText } from '../words/figures.ts';
-import type { CodedSource, MeasuredCell } from './read.ts';
+import type { MeasuredCell } from './cells.ts';
+import type { CodedSource } from './read.ts';
 
 const { abs } = Math;
 
@@ -114,7 +115,12 @@ function differencesAt(
   // The polarity of a loudspeaker in front of a microphone is not known.
   if (copies === 1 && cell.copies === 1 && others.length === 0 && source.kind !== 'microphone') {
     const computed = signOf(source.processing) * signOf(way.processing);
-    if (cell.polarity !== computed)
+    if (cell.channels === 'one side inverted' && !isProcessed)
+      say(
+        'sides',
+        `${source.name} is in ${place} with one side inverted: heard in mono, what both sides share is gone.`,
+      );
+    else if (cell.channels !== 'one side inverted' && cell.polarity !== computed)
       say(
         'polarity',
         `${source.name} is in ${place} with ${cell.polarity < 0 ? 'inverted' : 'normal'} polarity, and in the setup with ${computed < 0 ? 'inverted' : 'normal'} polarity.`,

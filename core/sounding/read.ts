@@ -1,32 +1,14 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
-import type { CodeArrival } from './arrivals.ts';
+import { cellsOf, type MeasuredCell, SAME_ARRIVAL, type SideArrival } from './cells.ts';
 import { ChannelReader, type ChannelReading } from './channel.ts';
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
 import { type CodeSides, codeNames } from './code.ts';
 import { Halver } from './halver.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
-import { withoutReflections } from './reflections.ts';
 import { type Code, PeriodSpectra } from './spectra.ts';
 import type { Stretch } from './stretch.ts';
 
-const { abs, hypot, log10, max, min } = Math;
-
-/** How a source lies on the channels of a track. */
-export type Lie = 'both sides' | 'swapped' | 'folded to mono' | 'left only' | 'right only' | 'one channel';
-
-/** What was read of one source on one track. */
-export interface MeasuredCell {
-  source: string;
-  /** Counted from zero. */
-  track: number;
-  gainDb: number;
-  /** Later than the first arrival of the source on any track (ms). */
-  delayMs: number;
-  polarity: 1 | -1;
-  /** How many times it arrives. */
-  copies: number;
-  channels: Lie;
-}
+const { abs, max } = Math;
 
 /** A source that was played, with the sides that carry a code. */
 export interface CodedSource {
@@ -54,13 +36,6 @@ export interface ReadSounding {
 const DECOYS = 8;
 /** Clocks of hidden sources are looked for this many times, each time with all that is known taken out. */
 const MOST_TURNS = 3;
-/** Sides of one arrival lie within so many frames. */
-const SAME_ARRIVAL = 6;
-/** A copy counts down to this much below the loudest one of its cell; what is nearer and quieter is the tail of a filter. */
-const LEAST_COPY = 10 ** (-40 / 20);
-/** A side counts down to this share of the louder one: what is under it comes from lossy coding. */
-const LEAST_SIDE = 0.05;
-
 /** One track of a recording: its channels at 48 kHz, and whether they were coded with loss. */
 export interface CodedTrack {
   channels: Float32Array[];
@@ -143,7 +118,12 @@ function readWith(
       );
       return stretch ? [...found, ...fainter(reader, on, source, own, found, stretch)] : found;
     });
-    return cellsOf(id, perTrack, tracks, own.length);
+    return cellsOf(
+      id,
+      perTrack,
+      tracks.map(({ channels }) => channels.length),
+      own.length,
+    );
   });
   const heard = sources.flatMap(({ id }, source) => {
     const stretch = stretches[source];
@@ -272,12 +252,6 @@ function fainter(
   return more;
 }
 
-/** One arrival of a code of a source on a channel of a track. */
-interface SideArrival extends CodeArrival {
-  channel: number;
-  side: number;
-}
-
 /** What some channels of the tracks carry. */
 interface Distinct {
   samples: Float32Array;
@@ -301,88 +275,4 @@ function distinctChannels(tracks: CodedTrack[]): Distinct[] {
 
 function isSame(a: Float32Array, b: Float32Array): boolean {
   return a === b || (a.length === b.length && a.every((value, i) => value === b[i]));
-}
-
-function cellsOf(
-  source: string,
-  perTrack: SideArrival[][],
-  tracks: CodedTrack[],
-  sides: number,
-): MeasuredCell[] {
-  const strongest = perTrack
-    .flat()
-    .reduce<SideArrival | null>((best, one) => (best && abs(best.gain) >= abs(one.gain) ? best : one), null);
-  if (!strongest) return [];
-  const found = perTrack.flatMap((arrivals, track) => {
-    const copies = copiesOf(arrivals, strongest.lag);
-    const [loudest] = copies;
-    if (!loudest) return [];
-    const counted = withoutReflections(copies.filter(({ gain }) => gain >= LEAST_COPY * loudest.gain));
-    return [
-      {
-        source,
-        track,
-        gainDb: 20 * log10(hypot(...counted.map(({ gain }) => gain))),
-        lag: loudest.lag,
-        first: min(...counted.map(({ lag }) => lag)),
-        polarity: loudest.polarity,
-        copies: counted.length,
-        channels: lieOf(loudest.arrivals, tracks[track].channels.length, sides),
-      },
-    ];
-  });
-  const first = min(...found.map((one) => one.first));
-  return found.map(({ lag, first: _, ...cell }) => ({
-    ...cell,
-    delayMs: (1000 * (lag - first)) / READ_RATE,
-  }));
-}
-
-/** One arrival of a source on a track: all of its sides on all channels, at one time. */
-interface Copy {
-  /** Against the arrival that delays are counted from (frames). */
-  lag: number;
-  gain: number;
-  polarity: 1 | -1;
-  arrivals: SideArrival[];
-}
-
-function copiesOf(arrivals: SideArrival[], zero: number): Copy[] {
-  const groups: { lag: number; arrivals: SideArrival[] }[] = [];
-  for (const arrival of [...arrivals].sort((a, b) => abs(b.gain) - abs(a.gain))) {
-    const lag = around(arrival.lag - zero);
-    const group = groups.find((one) => abs(one.lag - lag) <= SAME_ARRIVAL);
-    if (group) group.arrivals.push(arrival);
-    else groups.push({ lag, arrivals: [arrival] });
-  }
-  return groups
-    .map(({ lag, arrivals: of }) => ({ lag, arrivals: of, ...loudnessOf(of) }))
-    .sort((a, b) => b.gain - a.gain);
-}
-
-/** What a sound that is alike on both sides would be turned up by: on each channel the sides add up, and the louder channel counts. */
-function loudnessOf(arrivals: SideArrival[]): { gain: number; polarity: 1 | -1 } {
-  const byChannel = new Map<number, number>();
-  for (const { channel, gain } of arrivals) byChannel.set(channel, (byChannel.get(channel) ?? 0) + gain);
-  const sums = [...byChannel.values()];
-  const loudest = sums.reduce((best, sum) => (abs(sum) > abs(best) ? sum : best), 0);
-  return { gain: abs(loudest), polarity: loudest < 0 ? -1 : 1 };
-}
-
-function lieOf(arrivals: SideArrival[], channels: number, sides: number): Lie {
-  if (channels === 1) return 'one channel';
-  const loudest = max(...arrivals.map(({ gain }) => abs(gain)));
-  const has = (side: number, channel: number) =>
-    arrivals.some(
-      (one) => one.side === side && one.channel === channel && abs(one.gain) >= LEAST_SIDE * loudest,
-    );
-  const onLeft = has(0, 0) || has(1, 0);
-  const onRight = has(0, 1) || has(1, 1);
-  if (!onRight) return 'left only';
-  if (!onLeft) return 'right only';
-  if (sides === 1) return 'both sides';
-  const straight = has(0, 0) || has(1, 1);
-  const crossed = has(0, 1) || has(1, 0);
-  if (straight && crossed) return 'folded to mono';
-  return crossed ? 'swapped' : 'both sides';
 }

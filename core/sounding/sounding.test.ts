@@ -17,7 +17,7 @@ interface Played {
   delayFrames: number;
   /** By how much its clock runs fast (ppm). */
   driftPpm?: number;
-  how: 'both sides' | 'swapped' | 'folded to mono' | 'left only';
+  how: 'both sides' | 'swapped' | 'folded to mono' | 'left only' | 'right inverted' | 'difference';
 }
 
 /** Adds up what is played, as a recorder would, and rounds to 16 bits. */
@@ -42,7 +42,9 @@ function recorded(
           ? [middle, middle]
           : how === 'swapped'
             ? [right[i], left[i]]
-            : [left[i], how === 'left only' ? 0 : right[i]];
+            : how === 'difference'
+              ? [(left[i] - right[i]) / 2, (left[i] - right[i]) / 2]
+              : [left[i], how === 'left only' ? 0 : how === 'right inverted' ? -right[i] : right[i]];
       toLeft[at + i] += gain * pair[0];
       toRight[at + i] += gain * pair[1];
     }
@@ -99,6 +101,31 @@ describe('the codes', () => {
 });
 
 describe('reading a recording of codes', () => {
+  test('tells that a side is inverted, and how loud it is all the same', async () => {
+    const played: Played[] = [
+      { source: 0, track: 0, gainDb: -3, delayFrames: 0, how: 'right inverted' },
+      { source: 1, track: 0, gainDb: -12, delayFrames: 100, how: 'right inverted' },
+      { source: 2, track: 0, gainDb: -20, delayFrames: 480, how: 'both sides' },
+      { source: 2, track: 1, gainDb: -6, delayFrames: 0, how: 'difference' },
+    ];
+    const { cells } = await readSounding(recorded(THREE, played, [100_000, 7, 260_001], 2, 36), THREE);
+    expect(
+      cells.map(({ source, track, channels, copies, polarity, gainDb }) => [
+        source,
+        track,
+        channels,
+        copies,
+        polarity,
+        Math.round(gainDb * 2) / 2,
+      ]),
+    ).toEqual([
+      ['voice', 0, 'one side inverted', 1, 1, -3],
+      ['game', 0, 'one side inverted', 1, 1, -12],
+      ['records', 0, 'both sides', 1, 1, -20],
+      ['records', 1, 'one side inverted', 1, 1, -6],
+    ]);
+  });
+
   test('tells gain, delay and sides of each, down to −60 dB, whenever each was started', async () => {
     const played: Played[] = [
       { source: 0, track: 0, gainDb: 0, delayFrames: 0, how: 'both sides' },
