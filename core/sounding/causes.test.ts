@@ -37,6 +37,21 @@ describe.each(RIGHT_ROOMS)('%s', (_, setup) => {
     expect(differences.filter(({ kind }) => ['arrives', 'missing', 'level'].includes(kind))).toEqual([]);
   });
 
+  test('with one side of a source inverted is told by that, not as turned over', () => {
+    const reading = readingOf(setup, setup);
+    const before = besideSetup(setup, reading, TODAY).differences;
+    const cells = reading.cells.map((cell) => ({
+      ...cell,
+      channels: 'one side inverted' as const,
+      polarity: -1 as const,
+    }));
+    const after = besideSetup(setup, { ...reading, cells }, TODAY).differences;
+    const more = after.filter(({ message }) => !before.some((one) => one.message === message));
+    expect(more.length).toBeGreaterThan(0);
+    for (const { kind, message } of more)
+      expect([kind, message]).toEqual(['sides', expect.stringContaining('one side inverted')]);
+  });
+
   test('with one source turned over differs in its polarity alone', () => {
     const reading = readingOf(setup, setup);
     const before = besideSetup(setup, reading, TODAY).differences;
