@@ -4,6 +4,8 @@ import {
   type EncodedPacket,
   EncodedPacketSink,
   type InputAudioTrack,
+  MATROSKA,
+  WEBM,
 } from 'mediabunny';
 import { bytesOf } from './bytesOf.ts';
 import type { Decoded } from './inTime.ts';
@@ -14,6 +16,8 @@ import { isPlainPcm, unpackPcm } from './pcm.ts';
 
 /** What begins in the middle is decoded from a little before, since coders look back (s). */
 const LEAD_S = 0.1;
+/** So much may be left out at the end (s): an index is no finer. */
+const MOST_LEFT_OUT_S = 1;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
 
@@ -43,7 +47,7 @@ export async function decoderOf(
   const sink = new EncodedPacketSink(track);
   const leadS = clock.inContainer(Math.max(0, fromS - LEAD_S));
   const at = fromS > 0 ? await sink.getPacket(leadS) : null;
-  const packets = packetsFrom(sink, at ?? (await sink.getFirstPacket()));
+  const packets = wholly(track, sink, packetsFrom(sink, at ?? (await sink.getFirstPacket())));
   if (isPlainPcm(codec)) return new PcmDecoder(packets, clock, codec, channels);
   const config = await track.getDecoderConfig();
   const description = config?.description ? bytesOf(config.description) : null;
@@ -53,6 +57,23 @@ export async function decoderOf(
 }
 
 type Packets = AsyncGenerator<EncodedPacket, void, undefined>;
+
+/**
+ * Hands on packets. Behind a damaged place, the media library may take a Matroska file for ended: its index shows that there is more.
+ * @throws where packets are left out at the end
+ */
+async function* wholly(track: InputAudioTrack, sink: EncodedPacketSink, packets: Packets): Packets {
+  let readTo = Number.NEGATIVE_INFINITY;
+  for await (const packet of packets) {
+    readTo = packet.timestamp;
+    yield packet;
+  }
+  const format = await track.input.getFormat();
+  if (format !== MATROSKA && format !== WEBM) return;
+  const last = await sink.getPacket(Number.POSITIVE_INFINITY).catch(() => null);
+  if (last && last.timestamp > readTo + MOST_LEFT_OUT_S)
+    throw new Error('packets in the middle cannot be read');
+}
 
 /** Plain PCM is unpacked here. */
 class PcmDecoder implements TrackDecoder {
