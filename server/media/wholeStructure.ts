@@ -5,12 +5,14 @@ import { FileBytes } from './fileBytes.ts';
 /** Where so many bytes at the end are zeros, nobody wrote them: the file lost its end. */
 const TAIL_BYTES = 4096;
 const EBML_ID = 0x1a45dfa3;
+/** Holds all parts of a recording, which are looked at one by one. */
+const SEGMENT_ID = 0x18538067;
 const BOX_HEAD_BYTES = 8;
 const LONG_BOX_HEAD_BYTES = 16;
 
 /**
- * Tells whether a file of Matroska (RFC 9559) or MP4 (ISO/IEC 14496-12) ends exactly where its last outermost part ends, as it says itself: then nothing
- * is missing at its end, whatever length it states.
+ * Tells whether a file of Matroska (RFC 9559) or MP4 (ISO/IEC 14496-12) consists of whole parts, one behind the other, up to its
+ * end: then nothing is missing there, whatever length it states.
  * @returns false also where that cannot be told
  */
 export async function hasWholeStructure(path: string): Promise<boolean> {
@@ -35,10 +37,11 @@ export async function hasWholeStructure(path: string): Promise<boolean> {
   }
 }
 
-/** Where an element ends; null where it does not say. */
+/** Where what follows an element begins, or what the segment holds; null where the element does not say how long it is. */
 async function endOfElement(bytes: FileBytes, at: number): Promise<number | null> {
   const element = await elementAt(bytes, at);
-  return element && element.length !== null ? element.startsAt + element.length : null;
+  if (!element || element.length === null) return null;
+  return element.id === SEGMENT_ID ? element.startsAt : element.startsAt + element.length;
 }
 
 /** Where a box ends; null where it does not say. */
