@@ -132,6 +132,7 @@ function hasInvertedSide(arrivals: SideArrival[]): boolean {
 }
 
 function lieOf(arrivals: SideArrival[], channels: number, sides: number): Lie {
+  if (hasInvertedSide(arrivals)) return 'one side inverted';
   if (channels === 1) return 'one channel';
   const loudest = max(...arrivals.map(({ gain }) => abs(gain)));
   const has = (side: number, channel: number) =>
@@ -142,7 +143,6 @@ function lieOf(arrivals: SideArrival[], channels: number, sides: number): Lie {
   const onRight = has(0, 1) || has(1, 1);
   if (!onRight) return 'left only';
   if (!onLeft) return 'right only';
-  if (hasInvertedSide(arrivals)) return 'one side inverted';
   if (sides === 1) return 'both sides';
   const straight = has(0, 0) || has(1, 1);
   const crossed = has(0, 1) || has(1, 0);

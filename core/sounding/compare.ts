@@ -118,7 +118,7 @@ function differencesAt(
     if (cell.channels === 'one side inverted' && !isProcessed)
       say(
         'sides',
-        `${source.name} is in ${place} with one side inverted: heard in mono, what both sides share is gone.`,
+        `${source.name} is in ${place} with one side inverted: ${track.layout === 'mono' ? '' : 'heard in mono, '}what both sides share is gone.`,
       );
     else if (cell.channels !== 'one side inverted' && cell.polarity !== computed)
       say(

@@ -126,6 +126,15 @@ describe('reading a recording of codes', () => {
     ]);
   });
 
+  test('tells that a side is inverted also where both were folded into one channel', async () => {
+    const played: Played[] = [{ source: 1, track: 0, gainDb: -6, delayFrames: 0, how: 'difference' }];
+    const [{ channels }] = recorded(THREE, played, [0, 5000, 0], 1, 34);
+    const { cells } = await readSounding([{ channels: [channels[0]], isLossy: false }], THREE);
+    expect(cells.map((cell) => [cell.source, cell.channels, Math.round(cell.gainDb)])).toEqual([
+      ['game', 'one side inverted', -6],
+    ]);
+  });
+
   test('tells gain, delay and sides of each, down to −60 dB, whenever each was started', async () => {
     const played: Played[] = [
       { source: 0, track: 0, gainDb: 0, delayFrames: 0, how: 'both sides' },
