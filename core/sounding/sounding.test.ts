@@ -29,9 +29,14 @@ function recorded(
   seconds: number,
 ) {
   const planes = Array.from({ length: tracks }, () => [0, 1].map(() => new Float32Array(seconds * RATE)));
+  // A room plays one sound some hundred times.
+  const sounds = new Map<string, Float32Array[]>();
   for (const { source, track, gainDb, delayFrames, driftPpm = 0, how } of played) {
+    const key = `${source} ${driftPpm}`;
     const { id, sides } = sources[source];
-    const [left, right = left] = codedSound(id, sides).map((side) => byClock(side, driftPpm));
+    const sound = sounds.get(key) ?? codedSound(id, sides).map((side) => byClock(side, driftPpm));
+    sounds.set(key, sound);
+    const [left, right = left] = sound;
     const [toLeft, toRight] = planes[track];
     const gain = fromDb(gainDb);
     const at = starts[source] + delayFrames;
