@@ -1,4 +1,5 @@
 import { extractAll } from '../server/deliver/extractAll.ts';
+import { cutAmong, cutLines } from './cut.ts';
 import { clock, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 
@@ -14,6 +15,11 @@ export async function extract(
     }),
   );
   const written = files.map((one) => ({ ...one, track: one.track + 1 }));
-  if (options.json) printJson({ out: options.out, files: written });
-  else printLines(written.map(({ track, file, lengthS }) => `${track}  ${file} (${clock(lengthS)})`));
+  const cut = await cutAmong([path]);
+  if (options.json) printJson({ out: options.out, files: written, cut });
+  else
+    printLines([
+      ...written.map(({ track, file, lengthS }) => `${track}  ${file} (${clock(lengthS)})`),
+      ...cutLines(cut),
+    ]);
 }

@@ -7,6 +7,7 @@ import { holdsHandoff } from '../server/deliver/handoff.ts';
 import { handedTracks, makeHandoff } from '../server/deliver/makeHandoff.ts';
 import type { TaskRunner } from '../server/jobs/runner.ts';
 import { restrictedSounds, trackNames, type VerifyOptions } from './asked.ts';
+import { type CutRecording, cutAmong, cutLines } from './cut.ts';
 import { type OneOfMany, throughMany } from './many.ts';
 import { printJson, printLines } from './print.ts';
 import { isOneFile, type NamedRecording, namedRecordings } from './recordings.ts';
@@ -21,7 +22,7 @@ export interface HandoffOptions extends Omit<VerifyOptions, 'in'> {
 
 /** What came of one of many recordings: what was written into its folder, or that it was there already. */
 type ManyResult = OneOfMany<
-  { out: string } & ({ verdict: Verdict | null; tracks: number } | { isThere: true })
+  { out: string } & ({ verdict: Verdict | null; tracks: number; cut: CutRecording[] } | { isThere: true })
 >;
 
 /**
@@ -30,7 +31,8 @@ type ManyResult = OneOfMany<
  */
 export async function handoff(paths: string[], options: HandoffOptions): Promise<boolean> {
   if (await isOneFile(paths)) {
-    print(await withRunner((runner) => handedOver(runner, paths[0], options, options.out)), options);
+    const written = await withRunner((runner) => handedOver(runner, paths[0], options, options.out));
+    print(written, await cutAmong(paths), options);
     return true;
   }
   const recordings = await namedRecordings(paths);
@@ -43,7 +45,8 @@ export async function handoff(paths: string[], options: HandoffOptions): Promise
         const out = join(options.out, folders[recordings.indexOf(one)]);
         if (await holdsHandoff(resolve(out), basename(one.path))) return { out, isThere: true as const };
         const { verdict, tracks } = await handedOver(runner, one.path, options, out);
-        return { out, verdict, tracks: tracks.length };
+        const cut = await cutAmong([one.path]);
+        return { out, verdict, tracks: tracks.length, cut };
       },
       (result: ManyResult) => {
         if (!options.json) printLines([lineOf(result)]);
@@ -70,8 +73,9 @@ function foldersOf(recordings: NamedRecording[]): string[] {
 function lineOf(result: ManyResult): string {
   if ('error' in result) return `${result.file}: not handed over: ${result.error}`;
   if ('isThere' in result) return `${result.file}: is in ${result.out} already`;
-  const { file, out, tracks, verdict } = result;
-  return `${file}: ${countText(tracks, 'track')} in ${out}, ${verdict === null ? 'nothing was looked for' : `checked: ${verdict}`}`;
+  const { file, out, tracks, verdict, cut } = result;
+  const checked = verdict === null ? 'nothing was looked for' : `checked: ${verdict}`;
+  return [`${file}: ${countText(tracks, 'track')} in ${out}, ${checked}`, ...cutLines(cut)].join('. ');
 }
 
 /** Writes what an editor needs of a recording into a folder. */
@@ -96,10 +100,10 @@ async function handedOver(
   });
 }
 
-function print(written: MadeHandoff & MadeFindings, options: HandoffOptions): void {
+function print(written: MadeHandoff & MadeFindings, cut: CutRecording[], options: HandoffOptions): void {
   const { verdict } = written;
   const tracks = written.tracks.map((one) => ({ ...one, track: one.track + 1 }));
-  if (options.json) printJson({ out: options.out, ...written, tracks });
+  if (options.json) printJson({ out: options.out, ...written, tracks, cut });
   else
     printLines([
       ...tracks.map(({ track, file, isOn }) => `${track}  ${file}${isOn ? '' : ' (off on the timeline)'}`),
@@ -107,5 +111,6 @@ function print(written: MadeHandoff & MadeFindings, options: HandoffOptions): vo
       verdict === null
         ? 'Nothing was looked for: no track seems to carry music or friends. Say what must not be in others (--forbid, --reference, --setup).'
         : `Checked: ${verdict}.`,
+      ...cutLines(cut),
     ]);
 }

@@ -1,5 +1,6 @@
 import { basename, resolve } from 'node:path';
 import { joinRecordings } from '../server/deliver/join.ts';
+import { cutAmong, cutLines } from './cut.ts';
 import { clock, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 
@@ -18,7 +19,8 @@ export async function join(
       outPath: resolve(options.out),
     }),
   );
-  if (options.json) return printJson({ out: options.out, ...done });
+  const cut = await cutAmong([picture, ...files]);
+  if (options.json) return printJson({ out: options.out, ...done, cut });
   printLines([
     ...done.joined.map(
       ({ file, offsetMs, driftPpm, heardS, offMs, isSteady }) =>
@@ -27,5 +29,6 @@ export async function join(
         }`,
     ),
     `${options.out}: the picture and its sound as they were, and ${done.tracks.join(', ')}.`,
+    ...cutLines(cut),
   ]);
 }

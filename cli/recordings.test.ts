@@ -243,3 +243,20 @@ test('northfen remux and extract say what they wrote', async () => {
   ).toBe(0);
   expect(printed.out).toBe('3  03 Game.flac (0:20.0)\n');
 });
+
+test('what is made of a recording that breaks off ends where it does, and says so', async () => {
+  const whole = readFileSync(file('evening.mkv'));
+  writeFileSync(file('half.mkv'), whole.subarray(0, whole.length / 2));
+  const words =
+    /half\.mkv breaks off at 0:(\d\d), but says that it is 0:20 long: what was made of it holds what is there\.\n$/;
+  expect(await main(['remux', file('half.mkv'), file('half.mov')])).toBe(0);
+  expect(printed.out).toMatch(words);
+  printed.out = '';
+  expect(await main(['extract', file('half.mkv'), '--out', file('half'), '--track', '3'])).toBe(0);
+  const [, endS] = words.exec(printed.out) ?? [];
+  const [, lengthS] = /03 Game\.wav \(0:(\d\d\.\d)\)/.exec(printed.out) ?? [];
+  expect(Math.abs(Number(lengthS) - Number(endS))).toBeLessThan(0.6);
+  printed.out = '';
+  expect(await main(['remux', file('evening.mkv'), file('whole.mov')])).toBe(0);
+  expect(printed.out).not.toContain('breaks off');
+});

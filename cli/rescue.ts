@@ -2,6 +2,7 @@ import { basename, resolve } from 'node:path';
 import type { Verdict } from '../core/check/verification.ts';
 import { rescueTrack } from '../server/deliver/rescue.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
+import { cutAmong, cutLines } from './cut.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 
@@ -32,7 +33,8 @@ export async function rescue(
       outPath: resolve(options.out),
     }),
   );
-  if (options.json) printJson({ out: options.out, ...done });
+  const cut = await cutAmong(number === null ? [path, options.reference] : [path]);
+  if (options.json) printJson({ out: options.out, ...done, cut });
   else
     printLines([
       done.intervals.length === 0
@@ -43,6 +45,7 @@ export async function rescue(
           `  ${clock(one.startS)} to ${clock(one.endS)}: was at ${figure(one.levelDb, 'dB')}, now ${figure(one.downDb, 'dB')} lower`,
       ),
       `Checked again: ${done.verdict}.`,
+      ...cutLines(cut),
     ]);
   return done.verdict;
 }

@@ -5,6 +5,7 @@ import { makeUpload, type UploadOutcome } from '../server/deliver/makeUpload.ts'
 import { sourceFindings } from '../server/deliver/sources.ts';
 import type { Reference } from '../server/media/references.ts';
 import { restrictedSounds, trackNames, uploadTracksOf } from './asked.ts';
+import { cutAmong, cutLines } from './cut.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { withRunner } from './runner.ts';
 import { today } from './setupFile.ts';
@@ -62,14 +63,16 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
     }),
   );
   const { isWritten, ...report } = made;
+  const cut = await cutAmong([path]);
   if (options.json)
     printJson({
       out: isWritten ? resolve(options.out) : null,
       from: basename(path),
       tracks: tracks.map((one) => one + 1),
       ...report,
+      cut,
     });
-  else printLines(wordsOf(options, made, references));
+  else printLines([...wordsOf(options, made, references), ...cutLines(cut)]);
   return made.verdict;
 }
 

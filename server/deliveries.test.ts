@@ -84,8 +84,8 @@ async function until(isSo: () => Promise<boolean>): Promise<void> {
   throw new Error('it did not come to that');
 }
 
-async function made(order: DeliveryOrder): Promise<Delivery> {
-  const { body } = await post('/api/deliveries', { checkId, order }).expect(202);
+async function made(order: DeliveryOrder, of = checkId): Promise<Delivery> {
+  const { body } = await post('/api/deliveries', { checkId: of, order }).expect(202);
   const now = async () => (await get(`/api/deliveries/${body.id}`)).body as Delivery;
   await until(async () => !['waiting', 'running'].includes((await now()).state));
   return now();
@@ -265,4 +265,17 @@ describe('marks of a recording', () => {
     const looked = await made({ kind: 'marks' });
     expect(looked.result).toMatchObject({ kind: 'marks' });
   });
+});
+
+test('what is made of a recording that breaks off says so', async () => {
+  const whole = readFileSync(join(mediaDir, 'evening.mkv'));
+  writeFileSync(join(mediaDir, 'half.mkv'), whole.subarray(0, whole.length / 2));
+  utimesSync(join(mediaDir, 'half.mkv'), new Date(2026, 4, 1), new Date(2026, 4, 1));
+  const { body } = await post('/api/checks', { paths: ['half.mkv'], setupId: null }).expect(201);
+  await until(async () => (await get(`/api/checks/${body[0].id}`)).body.state === 'idle');
+  const { message } = await made({ kind: 'rewrap', container: 'mov' }, body[0].id);
+  expect(message).toMatch(/^The recording breaks off at 0:0\d, but says that it is 0:12 long: /);
+  const repaired = await made({ kind: 'repair' }, body[0].id);
+  expect(repaired.message).toBeNull();
+  expect((await made({ kind: 'rewrap', container: 'mov' })).message).toBeNull();
 });

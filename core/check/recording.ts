@@ -54,6 +54,12 @@ export function breakOffWords({ atS, promisedS }: BreakOff, name = 'the recordin
   return `${name} breaks off at ${clockText(atS)}, but says that it is ${clockText(promisedS)} long`;
 }
 
+/** Says of what was made of a recording that breaks off that it holds no more than that. */
+export function madeOfCutWords(breakOff: BreakOff, name = 'The recording'): string {
+  const held = breakOff.atS > 0 ? ': what was made of it holds what is there' : '';
+  return `${breakOffWords(breakOff, name)}${held}.`;
+}
+
 /** Says that a track carries its own sound twice. */
 export function doublingWords({ delayMs, levelDb }: Doubling): string {
   const quieter = Math.round(-levelDb);

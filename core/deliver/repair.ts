@@ -10,15 +10,26 @@ export interface RepairedTrack {
   promisedS: number | null;
   /** Why it ends there; null where it ends by itself. */
   brokeOff: string | null;
+  /** Parts in its middle that are not there any more (s). */
+  lost: { fromS: number; toS: number }[];
 }
 
 /** A track counts as whole when no more than this is missing (s). */
 const WHOLE_S = 0.2;
+const SHORT_S = 1;
 
 /** Says what was saved of a track, and what was lost. */
-export function repairWords({ kind, codec, name, savedS, promisedS, brokeOff }: RepairedTrack): string {
-  const what = `${kind}${name ? ` “${name}”` : ''} (${codec}): ${clockText(savedS)} saved`;
+export function repairWords({ kind, codec, name, savedS, promisedS, brokeOff, lost }: RepairedTrack): string {
+  const withinS = lost.reduce((sum, { fromS, toS }) => sum + toS - fromS, 0);
+  const what = `${kind}${name ? ` “${name}”` : ''} (${codec}): ${clockText(savedS - withinS)} saved`;
   const lostS = promisedS === null ? 0 : promisedS - savedS;
-  const lost = lostS > WHOLE_S ? `, ${clockText(Math.max(1, lostS))} lost of what it was to have` : '';
-  return `${what}${lost}${brokeOff ? '; the rest cannot be read' : ''}`;
+  const atEnd = lostS > WHOLE_S ? `, ${clockText(Math.max(1, lostS))} lost of what it was to have` : '';
+  const within = lost
+    .map(({ fromS, toS }) =>
+      toS - fromS < SHORT_S
+        ? `; less than a second is lost near ${clockText(fromS)}`
+        : `; nothing is left from ${clockText(fromS)} to ${clockText(toS)}`,
+    )
+    .join('');
+  return `${what}${atEnd}${within}${brokeOff ? '; the rest cannot be read' : ''}`;
 }

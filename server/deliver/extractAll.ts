@@ -4,6 +4,7 @@ import type { ExtractedTrack } from '../../core/deliver/records.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { dealtOut } from '../jobs/together.ts';
 import { AudioFile } from '../media/audioFile.ts';
+import { breakOffOfFile } from '../media/breakOff.ts';
 import { MediaError } from '../media/mediaError.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { extractedName } from './extractTracks.ts';
@@ -46,7 +47,9 @@ export async function extractAll(
         'unsupported',
         `${name} is there already. Choose an empty folder, or move it away.`,
       );
-  const lengthS = Math.max(0, ...tracks.map((track) => file.tracks[track].durationS));
+  const saidS = Math.max(0, ...tracks.map((track) => file.tracks[track].durationS));
+  const breakOff = await breakOffOfFile(path);
+  const lengthS = breakOff && breakOff.atS > 0 ? Math.min(saidS, breakOff.atS) : saidS;
   await needRoom(
     folder,
     tracks.reduce((sum, track) => sum + losslessBytes(file.tracks[track], lengthS, format), 0),

@@ -5,9 +5,12 @@ import {
   FilePathSource,
   Input,
   type InputTrack,
+  MATROSKA,
   OGG,
+  WEBM,
 } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
+import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { opusFrames } from './opus.ts';
@@ -16,6 +19,7 @@ const OPUS_RATE_HZ = 48_000;
 
 /** What files say of their tracks beyond what the media library reads. */
 const delaysOf = new WeakMap<Input, Map<number, number>>();
+const holesOf = new WeakMap<Input, Holes>();
 
 /** How a file is opened: how much of it is kept at most (bytes), and how much of it counts. */
 export interface InputOptions {
@@ -34,7 +38,27 @@ export async function openInput(
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);
+  holesOf.set(input, new Holes(path));
   return input;
+}
+
+/** What is missing between packets for longer than this (s) may have been lost. */
+const LOST_S = 0.25;
+
+/** Tells whether what lies between two packets of a track was lost from the file, and not left out by whoever recorded. Mostly at once. */
+export function isLostBetween(
+  { input }: InputTrack,
+  before: EncodedPacket,
+  next: EncodedPacket,
+): false | Promise<boolean> {
+  const endS = before.timestamp + before.duration;
+  return next.timestamp - endS > LOST_S && isHoleBetween(input, endS, next.timestamp);
+}
+
+async function isHoleBetween(input: Input, fromS: number, toS: number): Promise<boolean> {
+  const format = await input.getFormat();
+  if (format !== MATROSKA && format !== WEBM) return false;
+  return (await holesOf.get(input)?.isHoleBetween(fromS, toS)) ?? false;
 }
 
 /**

@@ -40,7 +40,10 @@ export async function repairRecording(
         `Nothing of ${name} can be read: it is no recording, or it ends before its first packet, or its index was never written and it cannot be read without one. (A recorder that writes MKV loses less.)`,
       );
     refuseUnfit(file, usable, outPath);
-    for (const copy of usable) await copy.addTo(file.writer);
+    for (const copy of usable) {
+      copy.goesOn = true;
+      await copy.addTo(file.writer);
+    }
     await file.writer.start();
     beginTogether([usable], isIndexed(outPath));
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
@@ -66,9 +69,14 @@ async function promisedS({ track }: TrackCopy): Promise<number | null> {
 }
 
 async function savedOf(copy: TrackCopy): Promise<RepairedTrack> {
-  const { track, codec, name, packets, endS, laterS, brokeOff } = copy;
+  const { track, codec, name, packets, endS, laterS, brokeOff, lost } = copy;
   const kind = track.isAudioTrack() ? 'audio' : 'video';
   // Counted from where the recording begins: its clock may have run before that.
-  const savedS = endS + Math.min(0, laterS);
-  return { kind, codec, name, packets, savedS, promisedS: await promisedS(copy), brokeOff };
+  const earlierS = Math.min(0, laterS);
+  return {
+    ...{ kind, codec, name, packets, brokeOff },
+    savedS: endS + earlierS,
+    promisedS: await promisedS(copy),
+    lost: lost.map(({ fromS, toS }) => ({ fromS: fromS + earlierS, toS: toS + earlierS })),
+  };
 }

@@ -1,9 +1,15 @@
 import { type EncodedPacket, EncodedPacketSink, type InputTrack } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
-import { TrackClock } from './openInput.ts';
+import { isLostBetween, TrackClock } from './openInput.ts';
 import { LOOKED_AT, paceOf } from './pace.ts';
 import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
+
+/** A part of a track that is not there (s). */
+export interface LostPart {
+  fromS: number;
+  toS: number;
+}
 
 /** Which part of a track is copied (s, in the file's own time). */
 export interface Cut {
@@ -31,6 +37,10 @@ export class TrackCopy {
   isDefault: boolean | null = null;
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
+  /** Whether it goes on behind places where packets were lost. */
+  goesOn = false;
+  /** Those places (s, in the file's own time). */
+  readonly lost: LostPart[] = [];
   private readonly sink: EncodedPacketSink;
   private readonly clock: TrackClock;
   private into: { writer: PacketWriter; track: number } | null = null;
@@ -136,6 +146,8 @@ export class TrackCopy {
     this.endS = Math.max(this.endS, startS + durationS);
     try {
       const next = await this.sink.getNextPacket(packet);
+      if (next) await this.noteLost(packet, next);
+      if (this.brokeOff !== null) return;
       this.packet = next && this.clock.startS(next) < this.untilS ? next : null;
     } catch (error) {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');
@@ -163,6 +175,14 @@ export class TrackCopy {
       // Where it cannot be read on is told when it is copied.
     }
     return paceOf(times);
+  }
+
+  /** Notes what was lost before a packet, or breaks off there. */
+  private async noteLost(before: EncodedPacket, next: EncodedPacket): Promise<void> {
+    const isLost = isLostBetween(this.track, before, next);
+    if (!isLost || !(await isLost)) return;
+    this.lost.push({ fromS: this.endS, toS: this.clock.startS(next) });
+    if (!this.goesOn) this.breakOff('packets in the middle are lost');
   }
 
   private breakOff(why: string): void {

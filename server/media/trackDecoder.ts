@@ -9,7 +9,7 @@ import {
 } from 'mediabunny';
 import { bytesOf } from './bytesOf.ts';
 import type { Decoded } from './inTime.ts';
-import { TrackClock } from './openInput.ts';
+import { isLostBetween, TrackClock } from './openInput.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { packetsFrom } from './packets.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
@@ -18,6 +18,8 @@ import { isPlainPcm, unpackPcm } from './pcm.ts';
 const LEAD_S = 0.1;
 /** So much may be left out at the end (s): an index is no finer. */
 const MOST_LEFT_OUT_S = 1;
+/** Shorter packets may be zeros by chance (bytes). */
+const LEAST_BLANK_BYTES = 8;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
 
@@ -59,15 +61,19 @@ export async function decoderOf(
 type Packets = AsyncGenerator<EncodedPacket, void, undefined>;
 
 /**
- * Hands on packets. Behind a damaged place, the media library may take a Matroska file for ended: its index shows that there is more.
- * @throws where packets are left out at the end
+ * Hands on packets. Behind a damaged place of a Matroska file, the media library may go on where it can read again, or take the file for ended: its
+ * structure and its index show that there is more.
+ * @throws where packets were lost
  */
 async function* wholly(track: InputAudioTrack, sink: EncodedPacketSink, packets: Packets): Packets {
-  let readTo = Number.NEGATIVE_INFINITY;
+  let before: EncodedPacket | null = null;
   for await (const packet of packets) {
-    readTo = packet.timestamp;
+    const isLost = before && isLostBetween(track, before, packet);
+    if (isLost && (await isLost)) throw new Error('packets in the middle are lost');
+    before = packet;
     yield packet;
   }
+  const readTo = before?.timestamp ?? Number.NEGATIVE_INFINITY;
   const format = await track.input.getFormat();
   if (format !== MATROSKA && format !== WEBM) return;
   const last = await sink.getPacket(Number.POSITIVE_INFINITY).catch(() => null);
@@ -119,6 +125,7 @@ class CodedDecoder implements TrackDecoder {
     if (this.isFlushed) return null;
     const { value: packet } = await this.packets.next();
     if (packet) {
+      if (isBlank(packet.data)) throw new Error('a packet holds zeros alone');
       this.endS = this.clock.startS(packet);
       return this.following(this.decoder.decode(packet.data));
     }
@@ -138,6 +145,11 @@ class CodedDecoder implements TrackDecoder {
   async close(): Promise<void> {
     this.decoder.close();
   }
+}
+
+/** Tells whether a packet was never written, or was lost: no coder makes nothing but zeros, and some decoders take them for sound. */
+function isBlank(packet: Uint8Array): boolean {
+  return packet.length >= LEAST_BLANK_BYTES && packet.every((byte) => byte === 0);
 }
 
 /** Decodes with the media library: what is rare. */

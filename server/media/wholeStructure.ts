@@ -1,9 +1,9 @@
 import { open } from 'node:fs/promises';
 import { elementAt } from './ebml.ts';
-import { FileBytes } from './fileBytes.ts';
+import { FileBytes, HEADS_ALONE } from './fileBytes.ts';
 
 /** Where so many bytes at the end are zeros, nobody wrote them: the file lost its end. */
-const TAIL_BYTES = 4096;
+const TAIL_BYTES = HEADS_ALONE;
 const EBML_ID = 0x1a45dfa3;
 /** Holds all parts of a recording, which are looked at one by one. */
 const SEGMENT_ID = 0x18538067;
@@ -19,7 +19,7 @@ export async function hasWholeStructure(path: string): Promise<boolean> {
   const handle = await open(path);
   try {
     const { size } = await handle.stat();
-    const bytes = new FileBytes(handle, size);
+    const bytes = new FileBytes(handle, size, HEADS_ALONE);
     const tail = await bytes.at(Math.max(0, size - TAIL_BYTES), TAIL_BYTES);
     if (tail.every((byte) => byte === 0)) return false;
     const isMatroska = (await elementAt(bytes, 0))?.id === EBML_ID;

@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { madeOfCutWords } from '../../../core/check/recording.ts';
 import { roleOf } from '../../../core/deliver/usual.ts';
 import { HttpError } from '../../httpError.ts';
 import { MediaError } from '../../media/mediaError.ts';
@@ -19,7 +20,12 @@ export async function makeDelivery(context: MakingContext, request: DeliveryRequ
       'changed',
       'The recording has changed since Northfen read it. Open it and read it again; then make this.',
     );
-  return make(context, path, request).catch((error: unknown) => {
+  const breakOff = request.order.kind === 'repair' ? null : check.inspected?.breakOff;
+  const told = ({ result, message }: Made): Made => ({
+    result,
+    message: [message, breakOff && madeOfCutWords(breakOff)].filter(Boolean).join(' ') || null,
+  });
+  return make(context, path, request).then(told, (error: unknown) => {
     // What was uploaded lies under a name of its own.
     if (error instanceof MediaError) error.message = error.message.replaceAll(basename(path), check.name);
     throw error;
