@@ -52,7 +52,7 @@ describe.each(MATROSKA)('%s', (name, how) => {
 
   // A large hole takes whole clusters away; a small one lies within one of them.
   test.each([
-    { from: 0.5, share: 0.3 },
+    { from: 0.5, share: 0.2 },
     { from: 0.55, share: 0.04 },
   ])(
     'that lost its bytes from $from on for $share is told as damaged, and repaired over the hole',

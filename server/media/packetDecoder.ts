@@ -36,6 +36,8 @@ const CODECS: Readonly<Record<string, AVCodecID>> = {
   ac3: AV_CODEC_ID_AC3,
   eac3: AV_CODEC_ID_EAC3,
 };
+/** Shorter packets may be zeros by chance (bytes). */
+const LEAST_BLANK_BYTES = 8;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
 /** The package copies no more planes of a frame together; it would read past them. */
@@ -86,6 +88,9 @@ export class PacketDecoder {
 
   /** Decodes a packet; returns what comes out of it, in order. @throws where it is damaged */
   decode(data: Uint8Array): Float32Array[][] {
+    // No coder makes nothing but zeros, and some decoders take them for sound.
+    if (data.length >= LEAST_BLANK_BYTES && data.every((byte) => byte === 0))
+      throw new Error('a packet holds zeros alone');
     this.packet.data = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
     try {
       FFmpegError.throwIfError(this.context.sendPacketSync(this.packet), 'decode a packet');

@@ -30,10 +30,11 @@ export async function repairRecording(
   const second = await secondRecordingAt(path);
   const file = await beginFile(outPath, path);
   const input = await openInput(path, { lengthBytes: second ?? undefined });
+  let usable: TrackCopy[] = [];
   try {
     const tracks = await input.getTracks().catch(() => []);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
-    const usable = copies.filter((copy) => copy !== null);
+    usable = copies.filter((copy) => copy !== null);
     if (usable.length === 0)
       throw new MediaError(
         'unreadable',
@@ -41,7 +42,7 @@ export async function repairRecording(
       );
     refuseUnfit(file, usable, outPath);
     for (const copy of usable) {
-      copy.goesOn = true;
+      await copy.repair();
       await copy.addTo(file.writer);
     }
     await file.writer.start();
@@ -59,6 +60,7 @@ export async function repairRecording(
       ],
     };
   } finally {
+    for (const copy of usable) copy.close();
     input.dispose();
     await file.drop();
   }

@@ -3,6 +3,7 @@ import { DiskFullError, StorageError } from './diskFile.ts';
 import { MediaError } from './mediaError.ts';
 import { isLostBetween, TrackClock } from './openInput.ts';
 import { LOOKED_AT, paceOf } from './pace.ts';
+import { PacketTester } from './packetTester.ts';
 import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
 
 /** A part of a track that is not there (s). */
@@ -18,6 +19,8 @@ export interface Cut {
   untilS: number;
 }
 
+/** What is lost within so long of each other is told as one (s). */
+const TOGETHER_S = 0.5;
 /** Times in Matroska are whole milliseconds, mostly. */
 const MILLISECONDS = 1000;
 
@@ -37,10 +40,10 @@ export class TrackCopy {
   isDefault: boolean | null = null;
   /** Why it broke off; null where it ended by itself. */
   brokeOff: string | null = null;
-  /** Whether it goes on behind places where packets were lost. */
-  goesOn = false;
-  /** Those places (s, in the file's own time). */
+  /** Places where packets were lost or left out (s, in the file's own time). */
   readonly lost: LostPart[] = [];
+  private isRepaired = false;
+  private tester: PacketTester | null = null;
   private readonly sink: EncodedPacketSink;
   private readonly clock: TrackClock;
   private into: { writer: PacketWriter; track: number } | null = null;
@@ -90,6 +93,17 @@ export class TrackCopy {
     return at ?? this.sink.getFirstPacket();
   }
 
+  /** From now on it goes on behind places where packets were lost, and leaves out those that cannot be decoded. Close it when done. */
+  async repair(): Promise<void> {
+    this.isRepaired = true;
+    this.tester = await PacketTester.of(this.track, this.codec);
+  }
+
+  close(): void {
+    this.tester?.close();
+    this.tester = null;
+  }
+
   /** Adds a track like this one to a file. */
   async addTo(writer: PacketWriter): Promise<void> {
     const { track, codec, name } = this;
@@ -131,23 +145,30 @@ export class TrackCopy {
     this.lastedS = durationS;
     const startS = this.clock.startS(packet);
     const time = { atS: startS + laterS, durationS };
-    try {
-      const writing = into.writer.write(into.track, packet, time);
-      if (writing) await writing;
-    } catch (error) {
-      const isOwn =
-        error instanceof DiskFullError || error instanceof StorageError || error instanceof MediaError;
-      if (isOwn) throw error;
-      // What the writer does not take is damaged: times that run backwards.
-      this.breakOff('what comes next does not fit what came before');
-      return;
+    const isUsable = this.tester === null || this.tester.takes(packet.data);
+    if (!isUsable) this.addLost(startS, startS + durationS);
+    else {
+      try {
+        const writing = into.writer.write(into.track, packet, time);
+        if (writing) await writing;
+      } catch (error) {
+        const isOwn =
+          error instanceof DiskFullError || error instanceof StorageError || error instanceof MediaError;
+        if (isOwn) throw error;
+        // What the writer does not take is damaged: times that run backwards.
+        this.breakOff('what comes next does not fit what came before');
+        return;
+      }
+      this.packets += 1;
+      this.endS = Math.max(this.endS, startS + durationS);
     }
-    this.packets += 1;
-    this.endS = Math.max(this.endS, startS + durationS);
     try {
       const next = await this.sink.getNextPacket(packet);
-      if (next) await this.noteLost(packet, next);
-      if (this.brokeOff !== null) return;
+      const isLost = next && isLostBetween(this.track, packet, next);
+      if (next && isLost && (await isLost)) {
+        this.addLost(this.endS, this.clock.startS(next));
+        if (!this.isRepaired) return this.breakOff('packets in the middle are lost');
+      }
       this.packet = next && this.clock.startS(next) < this.untilS ? next : null;
     } catch (error) {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');
@@ -177,12 +198,10 @@ export class TrackCopy {
     return paceOf(times);
   }
 
-  /** Notes what was lost before a packet, or breaks off there. */
-  private async noteLost(before: EncodedPacket, next: EncodedPacket): Promise<void> {
-    const isLost = isLostBetween(this.track, before, next);
-    if (!isLost || !(await isLost)) return;
-    this.lost.push({ fromS: this.endS, toS: this.clock.startS(next) });
-    if (!this.goesOn) this.breakOff('packets in the middle are lost');
+  private addLost(fromS: number, toS: number): void {
+    const last = this.lost.at(-1);
+    if (last && fromS <= last.toS + TOGETHER_S) last.toS = Math.max(last.toS, toS);
+    else this.lost.push({ fromS, toS });
   }
 
   private breakOff(why: string): void {

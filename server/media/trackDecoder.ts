@@ -18,8 +18,6 @@ import { isPlainPcm, unpackPcm } from './pcm.ts';
 const LEAD_S = 0.1;
 /** So much may be left out at the end (s): an index is no finer. */
 const MOST_LEFT_OUT_S = 1;
-/** Shorter packets may be zeros by chance (bytes). */
-const LEAST_BLANK_BYTES = 8;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
 
@@ -125,7 +123,6 @@ class CodedDecoder implements TrackDecoder {
     if (this.isFlushed) return null;
     const { value: packet } = await this.packets.next();
     if (packet) {
-      if (isBlank(packet.data)) throw new Error('a packet holds zeros alone');
       this.endS = this.clock.startS(packet);
       return this.following(this.decoder.decode(packet.data));
     }
@@ -145,11 +142,6 @@ class CodedDecoder implements TrackDecoder {
   async close(): Promise<void> {
     this.decoder.close();
   }
-}
-
-/** Tells whether a packet was never written, or was lost: no coder makes nothing but zeros, and some decoders take them for sound. */
-function isBlank(packet: Uint8Array): boolean {
-  return packet.length >= LEAST_BLANK_BYTES && packet.every((byte) => byte === 0);
 }
 
 /** Decodes with the media library: what is rare. */
