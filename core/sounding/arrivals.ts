@@ -22,6 +22,12 @@ export interface CodeArrival extends CodeSight {
   stretch: Stretch;
 }
 
+/** What was added to the samples of a channel: a code, from one frame up to another; taken out of them where the gain is below zero. */
+export interface CodeChange extends CodeSight {
+  from: number;
+  to: number;
+}
+
 /** Takes the arrivals out of a list that are quieter than a gain. */
 export function takenFrom(found: CodeArrival[], below: number): CodeArrival[] {
   const quiet = found.filter(({ gain }) => abs(gain) < below);

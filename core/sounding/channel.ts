@@ -1,5 +1,5 @@
 import { robustSpread } from '../measure/presence/correlate.ts';
-import { addArrival, type CodeArrival, type CodeSight, takenFrom } from './arrivals.ts';
+import { addArrival, type CodeArrival, type CodeChange, type CodeSight, takenFrom } from './arrivals.ts';
 import { AMPLITUDE } from './code.ts';
 import { areTangled, copiesIn } from './copies.ts';
 import { leastShare, type PartRead, QUIETEST } from './part.ts';
@@ -16,6 +16,8 @@ export interface ChannelReading {
   faint: CodeArrival[];
   /** False where a code stood out, and it was not known yet when it sounds. */
   isWhole: boolean;
+  /** All that was done to the samples, in turn. */
+  changes: CodeChange[];
 }
 
 /** What is left of codes that were gated or reduced resembles others: an arrival is louder than this share of it (−24 dB). */
@@ -67,6 +69,7 @@ export class ChannelReader {
   private readonly period: Float32Array;
   /** What {@link at} folded last: both sides of a source are looked for in the same stretch. */
   private lastFolded: Folded | null = null;
+  private changes: CodeChange[] = [];
 
   /** @param decoys codes that nobody plays */
   constructor(spectra: PeriodSpectra, codes: Code[], decoys: Code[]) {
@@ -90,9 +93,10 @@ export class ChannelReader {
     part: PartRead = {},
   ): ChannelReading {
     const held = this.spectra.hold(samples);
+    this.changes = [];
     const reading = this.readHeld(held, stretches, isLossy, part);
     samples.set(held);
-    return reading;
+    return { ...reading, changes: this.changes };
   }
 
   private readHeld(
@@ -100,7 +104,7 @@ export class ChannelReader {
     stretches: (Stretch | null)[],
     isLossy: boolean,
     part: PartRead,
-  ): ChannelReading {
+  ): Omit<ChannelReading, 'changes'> {
     const { sources = null, known = [], loudestElsewhere = 0 } = part;
     const found = [...known];
     const share = leastShare(isLossy, part);
@@ -327,10 +331,10 @@ export class ChannelReader {
     return here.to - here.from >= PERIOD && here.sureness >= LEAST_SURE ? here : null;
   }
 
-  /** Puts arrivals that were taken out back into what was left of a channel. */
-  putBack(rest: Float32Array, arrivals: CodeArrival[]): void {
+  /** Undoes changes of what was left of a channel. */
+  undo(rest: Float32Array, changes: CodeChange[]): void {
     const held = this.spectra.hold(rest);
-    this.putBackHeld(held, arrivals);
+    for (const one of changes) this.addPeriods(held, { ...one, gain: -one.gain });
     rest.set(held);
   }
 
@@ -342,6 +346,12 @@ export class ChannelReader {
   }
 
   private addCode(samples: Float32Array, { code, lag, gain }: CodeSight, from: number, to: number): void {
+    const change = { code, lag, gain, from, to };
+    this.addPeriods(samples, change);
+    this.changes.push(change);
+  }
+
+  private addPeriods(samples: Float32Array, { code, lag, gain, from, to }: CodeChange): void {
     const { spectra } = this;
     const period = spectra.delayed(this.codes[code], lag - floor(lag), this.period);
     for (let first = from; first < to; ) {

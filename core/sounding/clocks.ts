@@ -8,15 +8,15 @@ import { type Code, evenBin, OVER_DECOYS, type PeriodSound, type PeriodSpectra }
 
 const { abs, floor, max, sqrt } = Math;
 
-/** Drift is looked for at a third of the reading rate: low frequencies stay coherent although the clock drifts within a period. */
-const COARSE = 3;
+/** Drift is looked for at a sixth of the reading rate: low frequencies stay coherent although the clock drifts within a period. */
+const COARSE = 6;
 const COARSE_PERIOD = PERIOD / COARSE;
-/** The bin of 2.5 kHz, up to which periods are compared. */
-const COARSE_BIN = evenBin((2500 / READ_RATE) * PERIOD);
-/** A period counts if the peak of its code is this many times the RMS of the correlation, … */
+/** The bin of 1.25 kHz, up to which periods are compared. */
+const COARSE_BIN = evenBin((1250 / READ_RATE) * PERIOD);
+/** A period counts if the peak of its code is this many times the RMS of the correlation at least, … */
 const LEAST_HEIGHT = 6;
 /** … and it has this share of the highest one. */
-const CLEAR_SHARE = 0.5;
+const CLEAR_SHARE = 0.25;
 /** A clock is known from at least this many periods, … */
 const LEAST_PERIODS = 4;
 /** … each no further than this from one line (frames at the reading rate). */
@@ -66,7 +66,7 @@ interface Peak {
 
 /**
  * Finds the sources of a recording that run on another clock than the recorder: their codes come a little later, or earlier, with each
- * period. The peaks of each period below 2.5 kHz lie on a line, whose slope is the drift. Once that drift is taken out, a fit over the
+ * period. The peaks of each period below 1.25 kHz lie on a line, whose slope is the drift. Once that drift is taken out, a fit over the
  * whole band makes it exact.
  */
 export class ClockReader {
@@ -190,15 +190,18 @@ export class ClockReader {
     );
   }
 
-  /** How high a peak must be on a channel: a quarter above those that side lobes make of codes that nobody plays. */
-  private leastOn(periods: PeriodSound[]): number {
-    const heights = periods.flatMap((period) =>
-      this.decoys.map((decoy) => this.coarsePeak(period, decoy).height),
-    );
-    return max(LEAST_HEIGHT, OVER_DECOYS * max(0, ...heights));
+  /**
+   * How high a peak must be in each period of a channel: a quarter above those that side lobes make of codes that nobody plays. What is left
+   * where a loud sound begins or ends makes them high in one period alone.
+   */
+  private leastOn(periods: PeriodSound[]): number[] {
+    return periods.map((period) => {
+      const heights = this.decoys.map((decoy) => this.coarsePeak(period, decoy).height);
+      return max(LEAST_HEIGHT, OVER_DECOYS * max(0, ...heights));
+    });
   }
 
-  private sightOf(samples: Float32Array, periods: PeriodSound[], code: Code, least: number): Sight | null {
+  private sightOf(samples: Float32Array, periods: PeriodSound[], code: Code, least: number[]): Sight | null {
     const peaks = this.clearPeaks(periods, code, least);
     const line = lineThrough(peaks.map(({ at, lag }) => ({ at, value: lag })));
     const height = median(peaks.map((one) => one.height)) * sqrt(peaks.length);
@@ -207,9 +210,12 @@ export class ClockReader {
   }
 
   /** The highest peak of a code in each period in which it is about as clear as in the clearest. In the others the code does not sound. */
-  private clearPeaks(periods: PeriodSound[], code: Code, least: number): Peak[] {
-    const peaks = periods.map((period, i) => ({ at: i * PERIOD, period, ...this.coarsePeak(period, code) }));
-    const clear = max(least, CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height)));
+  private clearPeaks(periods: PeriodSound[], code: Code, least: number[]): Peak[] {
+    const peaks = periods.flatMap((period, i) => {
+      const peak = { at: i * PERIOD, period, ...this.coarsePeak(period, code) };
+      return peak.height >= least[i] ? [peak] : [];
+    });
+    const clear = CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height));
     return peaks.filter(({ height }) => height >= clear);
   }
 
@@ -235,8 +241,10 @@ export class ClockReader {
   /** The drift of a code, from fits of each period over the whole band; null where these do not lie on a line. */
   private exact({ samples, code, drift }: Sight): Line | null {
     const steady = abs(drift) < SAME_CLOCK ? samples : retimed(samples, 0, drift);
+    const periods = this.periodsOf(steady);
+    const least = periods.map(() => LEAST_HEIGHT);
     const line = lineThrough(
-      this.clearPeaks(this.periodsOf(steady), code, LEAST_HEIGHT).map(({ at, period, lag }) => ({
+      this.clearPeaks(periods, code, least).map(({ at, period, lag }) => ({
         at,
         value: this.spectra.fit(period, code, lag).lag,
       })),

@@ -1,4 +1,5 @@
 import { type MakeFft, withFft } from '../measure/fft.ts';
+import type { CodeChange } from './arrivals.ts';
 import { cellsOf, type MeasuredCell, SAME_ARRIVAL, type SideArrival } from './cells.ts';
 import { ChannelReader, type ChannelReading } from './channel.ts';
 import { type ClockGroup, ClockReader, retimed } from './clocks.ts';
@@ -88,7 +89,7 @@ function readWith(
   let read = channels.map((one, at): ReadChannel => readOne(one, at, 0.9));
   // A loud source of one clock hides quiet ones of another, which show once it is taken out.
   for (let turn = 0; turn < MOST_TURNS; turn++) {
-    const moved = assignHidden(reader, clocks, read, codes, known, groups);
+    const moved = assignHidden(clocks, read, codes, known, groups);
     if (moved.size === 0) break;
     for (const source of moved) stretches[source] = null;
     read = channels.map((one, at) => readOne(one, at, 0.9));
@@ -145,7 +146,6 @@ function readWith(
  * @returns the sources that were found to run on another clock than the one by which they were read
  */
 function assignHidden(
-  reader: ChannelReader,
   clocks: ClockReader,
   channels: ReadChannel[],
   codes: Code[],
@@ -154,14 +154,7 @@ function assignHidden(
 ): Set<number> {
   const hidden = codes.filter(({ source }) => !known.has(source));
   if (hidden.length === 0) return new Set();
-  const left = channels.map((channel) => {
-    const samples = channel.left();
-    const taken = [...channel.arrivals, ...channel.faint].filter(
-      ({ code }) => !known.has(codes[code].source),
-    );
-    reader.putBack(samples, taken);
-    return samples;
-  });
+  const left = channels.map((channel) => channel.without(({ code }) => known.has(codes[code].source)));
   const { read, moved } = clocks.assign(left, hidden, groups);
   for (const source of read) known.add(source);
   const unread = hidden.filter(({ source }) => !known.has(source));
@@ -171,11 +164,11 @@ function assignHidden(
 }
 
 /** A channel, and what was read of it. */
-interface ReadChannel extends Distinct, ChannelReading {
+interface ReadChannel extends Distinct, Omit<ChannelReading, 'changes'> {
   /** What is left of the channel, brought to the clock of a source. */
   restFor: (source: number) => Float32Array;
-  /** What is left of the channel when all that was read is taken out, by the recorder's clock. */
-  left: () => Float32Array;
+  /** What is left of the channel when all is taken out that was read of some sources, by the recorder's clock. */
+  without: (isOfThem: (change: CodeChange) => boolean) => Float32Array;
 }
 
 /**
@@ -188,7 +181,7 @@ function readChannel(
   { samples, isLossy }: Distinct,
   stretches: (Stretch | null)[],
   clocks: { group: ClockGroup; loudest: number }[],
-): ChannelReading & Pick<ReadChannel, 'restFor' | 'left'> {
+): Omit<ReadChannel, keyof Distinct> {
   const inUse = clocks.filter(({ group }) => group.sources.size > 0).sort((a, b) => b.loudest - a.loudest);
   const groups = inUse.map(({ group }) => group);
   const heard = inUse.filter(({ loudest }) => loudest > 0).map(({ group }) => group);
@@ -208,7 +201,9 @@ function readChannel(
         isRough,
         isAmongClocks: groups.length > 1,
       };
-      readings.set(group, { ...reader.read(rest, stretches, isLossy, part), rest });
+      const reading = reader.read(rest, stretches, isLossy, part);
+      const changes = [...(before?.changes ?? []), ...reading.changes];
+      readings.set(group, { ...reading, changes, rest });
     }
   const all = [...readings.values()];
   return {
@@ -217,7 +212,18 @@ function readChannel(
     isWhole: all.every(({ isWhole }) => isWhole),
     restFor: (source) =>
       readings.get(groups.find(({ sources }) => sources.has(source)) ?? groups[0])?.rest ?? rest,
-    left: () => retimed(rest, drift, 0),
+    without: (isOfThem) => {
+      let [left, by] = [rest, drift];
+      // What was done for other sources is undone, each by the clock by which it was done: by another one it would seem to run on that.
+      for (const [{ drift: own }, { changes }] of readings) {
+        const others = changes.filter((one) => !isOfThem(one));
+        if (others.length === 0) continue;
+        left = retimed(left, by, own);
+        by = own;
+        reader.undo(left, others);
+      }
+      return retimed(left, by, 0);
+    },
   };
 }
 

@@ -220,6 +220,28 @@ describe('reading a recording of codes', () => {
     });
   }, 120_000);
 
+  test('a quiet source keeps the clock that was read of it while louder ones are read again', async () => {
+    const sources: CodedSource[] = [
+      { id: 'boat', sides: 'stereo' },
+      { id: 'lock', sides: 'stereo' },
+      { id: 'bells', sides: 'stereo' },
+      { id: 'voice', sides: 'mono' },
+      { id: 'records', sides: 'stereo' },
+    ];
+    const way = (source: number, gainDb: number, driftPpm = 0): Played => ({
+      ...{ source, track: 0, gainDb, driftPpm, delayFrames: 0, how: 'both sides' },
+    });
+    for (const ppm of [40, -30]) {
+      const played = [way(0, -2.8), way(1, -12.8), way(2, -16.4), way(3, -24, ppm), way(4, -37.2, ppm)];
+      const starts = [4000, 190_000, 77_777, 250_001, 120_000];
+      const { cells, heard } = await readSounding(recorded(sources, played, starts, 1, 37), sources);
+      expect(cells.map(({ source, gainDb }) => [source, Math.round(gainDb)])).toEqual(
+        played.map(({ source, gainDb }) => [sources[source].id, Math.round(gainDb)]),
+      );
+      for (const { driftPpm } of heard.slice(3)) expect(Math.abs(driftPpm - ppm)).toBeLessThan(2);
+    }
+  }, 60_000);
+
   test('takes no side lobe of louder codes for a copy of a quiet one', async () => {
     // Each with its sides, when it was started (frames), how loud it is (dB) and how it lies.
     const rows: [id: string, sides: CodedSource['sides'], at: number, gainDb: number, how?: Played['how']][] =
