@@ -231,15 +231,14 @@ describe('reading a recording of codes', () => {
     const way = (source: number, gainDb: number, driftPpm = 0): Played => ({
       ...{ source, track: 0, gainDb, driftPpm, delayFrames: 0, how: 'both sides' },
     });
-    for (const ppm of [40, -30]) {
-      const played = [way(0, -2.8), way(1, -12.8), way(2, -16.4), way(3, -24, ppm), way(4, -37.2, ppm)];
-      const starts = [4000, 190_000, 77_777, 250_001, 120_000];
-      const { cells, heard } = await readSounding(recorded(sources, played, starts, 1, 37), sources);
-      expect(cells.map(({ source, gainDb }) => [source, Math.round(gainDb)])).toEqual(
-        played.map(({ source, gainDb }) => [sources[source].id, Math.round(gainDb)]),
-      );
-      for (const { driftPpm } of heard.slice(3)) expect(Math.abs(driftPpm - ppm)).toBeLessThan(2);
-    }
+    const ppm = -30;
+    const played = [way(0, -2.8), way(1, -12.8), way(2, -16.4), way(3, -24, ppm), way(4, -37.2, ppm)];
+    const starts = [4000, 190_000, 77_777, 250_001, 120_000];
+    const { cells, heard } = await readSounding(recorded(sources, played, starts, 1, 37), sources);
+    expect(cells.map(({ source, gainDb }) => [source, Math.round(gainDb)])).toEqual(
+      played.map(({ source, gainDb }) => [sources[source].id, Math.round(gainDb)]),
+    );
+    for (const { driftPpm } of heard.slice(3)) expect(Math.abs(driftPpm - ppm)).toBeLessThan(0.5);
   }, 60_000);
 
   test('takes no side lobe of louder codes for a copy of a quiet one', async () => {
