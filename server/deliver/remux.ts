@@ -48,9 +48,9 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
     await file.writer.start();
     const lengthS = Math.max(0.001, await input.computeDuration());
     beginTogether([usable], isIndexed(outPath));
-    await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
+    await copyAll(usable, (atS) => onProgress(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(usable, path);
-    await file.finish();
+    await file.finish(onProgress);
     return {
       tracks: usable.map(({ track, codec, name, packets }) => ({
         kind: track.isAudioTrack() ? 'audio' : 'video',

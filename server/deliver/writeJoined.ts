@@ -43,9 +43,9 @@ async function write(
     await file.writer.start();
     beginTogether(files, isIndexed(outPath));
     const lengthS = Math.max(0.001, await inputs[0].computeDuration());
-    await copyAll(copies, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
+    await copyAll(copies, (atS) => onProgress(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(copies, path);
-    await file.finish();
+    await file.finish(onProgress);
   } finally {
     for (const input of inputs) input.dispose();
     await file.drop();

@@ -24,6 +24,8 @@ export interface UploadRequest {
   fadeS?: number;
 }
 
+/** Making the sound takes this share of the work. */
+const SOUND_SHARE = 0.8;
 /** Where a stretch is cut out of the sound, it fades so long (s), so that it does not click. */
 const CUT_FADE_S = 0.02;
 /** The coder’s first frame comes before the sound that it codes (AAC; ISO/IEC 14496-3), so it lies so far before the start (s). */
@@ -42,6 +44,7 @@ export async function writeUpload(
   const file = await beginFile(outPath, path);
   const input = await openInput(path);
   const soundPath = `${outPath}.sound.part`;
+  const onMuxed = (share: number) => onProgress(SOUND_SHARE + (1 - SOUND_SHARE) * share);
   try {
     const cut = await orDamaged(path, () => cutOf(input, request));
     const picture = cut.picture;
@@ -50,15 +53,15 @@ export async function writeUpload(
     const audio = await writeUploadAudio(
       { path, tracks, fromS: cut.fromS, lengthS: cut.lengthS, fadeS, targetLufs, ceilingDbtp },
       soundPath,
-      (share) => onProgress(0.8 * share),
+      (share) => onProgress(SOUND_SHARE * share),
     );
     await orDamaged(path, () =>
       mux(file, { picture, soundPath, outPath, laterS: -cut.fromS - cut.fileStartS }, (atS) =>
-        onProgress(0.8 + 0.2 * Math.min(1, Math.max(0, (atS - cut.fromS) / cut.lengthS))),
+        onMuxed(file.copiedShare * Math.min(1, Math.max(0, (atS - cut.fromS) / cut.lengthS))),
       ),
     );
     if (picture) refuseBroken([picture], path);
-    await file.finish();
+    await file.finish(onMuxed);
     return { ...audio, fromS: cut.fromS, lengthS: cut.lengthS, hasPicture: picture !== null };
   } finally {
     input.dispose();

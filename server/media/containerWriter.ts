@@ -23,6 +23,7 @@ import {
 import { CONTAINER_CODECS, type Container, describeTrack } from './codecParameters.ts';
 import { DecodeTimes, type Timed } from './decodeTimes.ts';
 import { DiskFullError, orDiskFull, StorageError } from './diskFile.ts';
+import { moveIndexToFront } from './indexInFront.ts';
 import { MediaError } from './mediaError.ts';
 import { type PacketFrames, packetFrames, ROUNDED_S } from './packetFrames.ts';
 import type { NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
@@ -35,7 +36,7 @@ const PACED_SCALE = 360_000;
 const MOVIE_SCALE = 48_000;
 
 const COMMON = { avoid_negative_ts: 'disabled', strict: 'experimental' };
-const WITH_INDEX = { ...COMMON, movflags: '+faststart', movie_timescale: String(MOVIE_SCALE) };
+const WITH_INDEX = { ...COMMON, movie_timescale: String(MOVIE_SCALE) };
 const OPTIONS: Record<Container, Record<string, string>> = {
   mp4: WITH_INDEX,
   mov: WITH_INDEX,
@@ -151,12 +152,14 @@ export class ContainerWriter implements PacketWriter {
   /** The index is written for all tracks at the end. */
   close(): void {}
 
-  async finish(): Promise<void> {
+  async finish(onProgress?: (share: number) => void): Promise<void> {
     for (const track of this.tracks)
       for (const timed of track.decodeTimes.flush()) this.putTimed(track, timed);
     this.check(this.context.writeTrailerSync());
     this.check(this.file.error);
     this.end();
+    // FFmpeg would do it as well, but without a word until all is done: of a long recording that takes minutes.
+    if (this.isExact) await moveIndexToFront(this.path, onProgress);
   }
 
   async drop(): Promise<void> {

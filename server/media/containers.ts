@@ -36,6 +36,9 @@ function wav(format: WavOutputFormat): Kind {
   };
 }
 
+/** Copying takes this share of the work where everything is moved once more, to put the index in front. */
+const COPIED_BEFORE_INDEX = 0.9;
+
 /** Tells whether a file of this name has an index of its packets, which can also say that sound begins before the start. */
 export function isIndexed(path: string): boolean {
   return ['.mp4', '.mov'].includes(extname(path).toLowerCase());
@@ -46,8 +49,10 @@ export interface WrittenFile {
   writer: PacketWriter;
   /** What it can hold, as the media library calls it. */
   codecs: string[];
-  /** Ends the file and gives it its name. */
-  finish(): Promise<void>;
+  /** The share of all work that is done once everything is copied: an index at the front is put there at the end. */
+  copiedShare: number;
+  /** Ends the file and gives it its name. @param onProgress told the share of all work that is done, from {@link copiedShare} on */
+  finish(onProgress?: (share: number) => void): Promise<void>;
   /** Removes what there is of it; nothing after it was finished. */
   drop(): Promise<void>;
 }
@@ -68,11 +73,13 @@ export async function beginFile(outPath: string, from: string): Promise<WrittenF
   await refuseOver(outPath, [from]);
   const part = `${outPath}.part`;
   const writer = kind.write(part);
+  const copiedShare = isIndexed(outPath) ? COPIED_BEFORE_INDEX : 1;
   return {
     writer,
     codecs: kind.codecs,
-    async finish() {
-      await writer.finish();
+    copiedShare,
+    async finish(onProgress = () => {}) {
+      await writer.finish((share) => onProgress(copiedShare + (1 - copiedShare) * share));
       await rename(part, outPath);
     },
     async drop() {

@@ -48,7 +48,8 @@ export interface PacketWriter {
   write(track: number, packet: EncodedPacket, time: PacketTime): Promise<void> | undefined;
   /** Says that no more packets of a track come. */
   close(track: number): void;
-  finish(): Promise<void>;
+  /** @param onProgress told the share of the end that is done, 0 to 1 */
+  finish(onProgress?: (share: number) => void): Promise<void>;
   /** Gives up; nothing after it was finished. What is on the disk stays. */
   drop(): Promise<void>;
 }

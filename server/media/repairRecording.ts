@@ -48,8 +48,8 @@ export async function repairRecording(
     await file.writer.start();
     beginTogether([usable], isIndexed(outPath));
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
-    await copyAll(usable, (atS) => onProgress(Math.min(1, Math.max(0, atS / lengthS))));
-    await file.finish();
+    await copyAll(usable, (atS) => onProgress(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
+    await file.finish(onProgress);
     return {
       tracks: await Promise.all(usable.map(savedOf)),
       left: [

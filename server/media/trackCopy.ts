@@ -230,17 +230,19 @@ export function beginTogether(files: TrackCopy[][], keepsEarly: boolean): void {
   if (!keepsEarly) for (const copy of files.flat()) copy.laterS += earlyS;
 }
 
-/** Copies tracks side by side, what comes first first. @param onPacket is told where in its own file each packet lies (s) */
+/** Copies tracks side by side, what comes first first. @param onPacket is told how far in its own file it has come (s) */
 export async function copyAll(
   copies: TrackCopy[],
   onPacket: (atS: number) => void = () => {},
 ): Promise<void> {
-  for (;;) {
+  // Pictures do not come in the order in which they are shown.
+  for (let latestS = Number.NEGATIVE_INFINITY; ; ) {
     let next: TrackCopy | null = null;
     for (const copy of copies)
       if (copy.packet && (!next?.packet || copy.comesAtS < next.comesAtS)) next = copy;
     if (!next?.packet) return;
-    onPacket(next.startS);
+    latestS = Math.max(latestS, next.startS);
+    onPacket(latestS);
     await next.copy();
   }
 }
