@@ -3,6 +3,7 @@ import { runInNewContext } from 'node:vm';
 import type { MessagePort } from 'node:worker_threads';
 import { orDiskFull } from '../media/diskFile.ts';
 import { MediaError } from '../media/mediaError.ts';
+import { tellSigns } from '../media/signOfLife.ts';
 import { runTask, type Tasks } from './tasks.ts';
 
 /** What a worker thread is handed: a task by name, its input, and a port on which it reports progress. */
@@ -52,19 +53,24 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
   let stopped = false;
   let reports = 0;
   let reportedAt = performance.now();
+  let shareDone = 0;
   let kept = externalBytes();
   port.on('message', () => {
     stopped = true;
   });
   const report = (message: WorkerReport) => port.postMessage(message);
+  const tell = () => {
+    if (performance.now() < reportedAt + REPORT_EVERY_MS) return;
+    reportedAt = performance.now();
+    report({ share: shareDone });
+  };
   try {
     report({ share: 0 });
+    tellSigns(tell);
     return await runTask(name, input, (share) => {
       if (stopped) throw new DOMException('The task was cancelled.', 'AbortError');
-      if (performance.now() >= reportedAt + REPORT_EVERY_MS) {
-        reportedAt = performance.now();
-        report({ share });
-      }
+      shareDone = share;
+      tell();
       reports += 1;
       if (reports % REPORTS_A_LOOK !== 0 || externalBytes() < kept + GROWTH_A_COLLECTION) return;
       collectGarbage();
@@ -81,6 +87,7 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
     report({ failure });
     return new Promise(() => {});
   } finally {
+    tellSigns(null);
     collectGarbage();
   }
 }

@@ -73,7 +73,9 @@ export class AudioFile {
           `${name} has no audio track (or is cut off before it). Choose a file with sound.`,
         );
       }
-      const tracks = await Promise.all(inputTracks.map(trackInfo));
+      // In turn: how long a file is that does not say so is found by looking through it, which is done once for all of them then.
+      const tracks: AudioTrackInfo[] = [];
+      for (const [index, track] of inputTracks.entries()) tracks.push(await trackInfo(track, index));
       for (const track of tracks) requireReadable(name, track);
       return new AudioFile(name, input, inputTracks, tracks);
     } catch (error) {

@@ -2,7 +2,6 @@ import {
   ALL_FORMATS,
   type EncodedPacket,
   EncodedPacketSink,
-  FilePathSource,
   Input,
   type InputTrack,
   MATROSKA,
@@ -10,6 +9,7 @@ import {
   WEBM,
 } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
+import { fileSource } from './fileSource.ts';
 import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
@@ -34,7 +34,7 @@ export async function openInput(
 ): Promise<Input> {
   prepareMediaLibrary();
   const delays = await codecDelaysOf(path);
-  const whole = new FilePathSource(path, { maxCacheSize });
+  const whole = fileSource(path, maxCacheSize);
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);
