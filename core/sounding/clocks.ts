@@ -17,6 +17,8 @@ const COARSE_BIN = evenBin((1250 / READ_RATE) * PERIOD);
 const LEAST_HEIGHT = 6;
 /** … and it has this share of the highest one. */
 const CLEAR_SHARE = 0.25;
+/** Peaks that are this many times as high as they have to be are beyond doubt. */
+const SURE_CLEARNESS = 1.25;
 /** A clock is known from at least this many periods, … */
 const LEAST_PERIODS = 4;
 /** … each no further than this from one line (frames at the reading rate). */
@@ -47,6 +49,8 @@ interface Sight {
   code: Code;
   drift: number;
   height: number;
+  /** How many times as high as it had to be. */
+  clearness: number;
   /** As a factor. */
   gain: number;
 }
@@ -55,6 +59,8 @@ interface Sight {
 interface Peak {
   /** Where the period begins. */
   at: number;
+  /** How many times as high as it has to be. */
+  clearness: number;
   period: PeriodSound;
   /** In frames at the reading rate. */
   lag: number;
@@ -115,7 +121,7 @@ export class ClockReader {
     const read = new Set<number>();
     const moved = new Set<number>();
     // The clearest code of a clock stands for it.
-    for (const [source, sight] of [...best].sort(([, a], [, b]) => b.height - a.height)) {
+    for (const [source, sight] of surest([...best])) {
       const line = this.exact(sight);
       if (!line) continue;
       read.add(source);
@@ -205,22 +211,24 @@ export class ClockReader {
     const peaks = this.clearPeaks(periods, code, least);
     const line = lineThrough(peaks.map(({ at, lag }) => ({ at, value: lag })));
     const height = median(peaks.map((one) => one.height)) * sqrt(peaks.length);
+    const clearness = median(peaks.map((one) => one.clearness));
     const gain = median(peaks.map((one) => one.gain));
-    return line && { samples, code, drift: line.slope, height, gain };
+    return line && { samples, code, drift: line.slope, height, clearness, gain };
   }
 
   /** The highest peak of a code in each period in which it is about as clear as in the clearest. In the others the code does not sound. */
   private clearPeaks(periods: PeriodSound[], code: Code, least: number[]): Peak[] {
     const peaks = periods.flatMap((period, i) => {
-      const peak = { at: i * PERIOD, period, ...this.coarsePeak(period, code) };
-      return peak.height >= least[i] ? [peak] : [];
+      const peak = this.coarsePeak(period, code);
+      const clearness = peak.height / least[i];
+      return clearness >= 1 ? [{ at: i * PERIOD, period, clearness, ...peak }] : [];
     });
     const clear = CLEAR_SHARE * max(0, ...peaks.map(({ height }) => height));
     return peaks.filter(({ height }) => height >= clear);
   }
 
   /** The highest peak of a code in a period. */
-  private coarsePeak(period: PeriodSound, code: Code): Omit<Peak, 'at' | 'period'> {
+  private coarsePeak(period: PeriodSound, code: Code): Omit<Peak, 'at' | 'period' | 'clearness'> {
     const { spectra, low, lags } = this;
     spectra.cross(period, code, COARSE_BIN, low);
     this.fft.inverse(low, lags);
@@ -251,6 +259,15 @@ export class ClockReader {
     );
     return line && { ...line, slope: drift + line.slope };
   }
+}
+
+/**
+ * The sights to go by, the clearest first: those that are beyond doubt. Side lobes of louder codes lie on a line as well, so the others wait until
+ * those codes are taken out; they count where nothing else is left.
+ */
+function surest(sights: [source: number, Sight][]): [source: number, Sight][] {
+  const sure = sights.filter(([, { clearness }]) => clearness >= SURE_CLEARNESS);
+  return (sure.length > 0 ? sure : sights).sort(([, a], [, b]) => b.height - a.height);
 }
 
 /** Tells whether a code is clearly louder by a clock than it is by another. */

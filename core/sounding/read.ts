@@ -36,7 +36,7 @@ export interface ReadSounding {
 
 const DECOYS = 8;
 /** Clocks of hidden sources are looked for this many times, each time with all that is known taken out. */
-const MOST_TURNS = 3;
+const MOST_TURNS = 5;
 /** One track of a recording: its channels at 48 kHz, and whether they were coded with loss. */
 export interface CodedTrack {
   channels: Float32Array[];
@@ -89,8 +89,11 @@ function readWith(
   let read = channels.map((one, at): ReadChannel => readOne(one, at, 0.9));
   // A loud source of one clock hides quiet ones of another, which show once it is taken out.
   for (let turn = 0; turn < MOST_TURNS; turn++) {
+    const knownBefore = known.size;
     const moved = assignHidden(clocks, read, codes, known, groups);
-    if (moved.size === 0) break;
+    // Of the more there is known, the less is left to hide others.
+    if (moved.size === 0 && known.size === knownBefore) break;
+    if (moved.size === 0) continue;
     for (const source of moved) stretches[source] = null;
     read = channels.map((one, at) => readOne(one, at, 0.9));
   }
