@@ -81,3 +81,15 @@ test('packets of zeros in MP4 are not taken for sound', async () => {
   recorded('opus.mp4', ['-c:a', 'libopus'], { from: 0.5, share: 0.2 });
   await expect(readSound(file('opus.mp4'))).rejects.toThrow(/cannot be decoded beyond 1\d\.\d s/);
 });
+
+test('Ogg that lost its middle is told as damaged, and repair says what is lost', async () => {
+  recorded('opus.ogg', ['-c:a', 'libopus']);
+  expect((await remux(file('opus.ogg'), file('whole.mkv'))).tracks).toHaveLength(1);
+  recorded('opus.ogg', ['-c:a', 'libopus'], { from: 0.5, share: 0.2 });
+  await expect(readSound(file('opus.ogg'))).rejects.toThrow(/cannot be decoded beyond 1\d\.\d s/);
+  await expect(remux(file('opus.ogg'), file('ogg.mkv'))).rejects.toThrow(/damaged near 1\d\.\d s/);
+  const { tracks } = await repairRecording(file('opus.ogg'), file('ogg.mkv'));
+  expect(repairWords(tracks[0])).toMatch(
+    /0:1\d saved, 0:\d\d lost of what it was to have.*the rest cannot be read$/,
+  );
+});

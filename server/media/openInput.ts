@@ -1,13 +1,4 @@
-import {
-  ALL_FORMATS,
-  type EncodedPacket,
-  EncodedPacketSink,
-  Input,
-  type InputTrack,
-  MATROSKA,
-  OGG,
-  WEBM,
-} from 'mediabunny';
+import { ALL_FORMATS, type EncodedPacket, EncodedPacketSink, Input, type InputTrack, OGG } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
 import { fileSource } from './fileSource.ts';
 import { Holes } from './holes.ts';
@@ -42,23 +33,9 @@ export async function openInput(
   return input;
 }
 
-/** What is missing between packets for longer than this (s) may have been lost. */
-const LOST_S = 0.25;
-
-/** Tells whether what lies between two packets of a track was lost from the file, and not left out by whoever recorded. Mostly at once. */
-export function isLostBetween(
-  { input }: InputTrack,
-  before: EncodedPacket,
-  next: EncodedPacket,
-): false | Promise<boolean> {
-  const endS = before.timestamp + before.duration;
-  return next.timestamp - endS > LOST_S && isHoleBetween(input, endS, next.timestamp);
-}
-
-async function isHoleBetween(input: Input, fromS: number, toS: number): Promise<boolean> {
-  const format = await input.getFormat();
-  if (format !== MATROSKA && format !== WEBM) return false;
-  return (await holesOf.get(input)?.isHoleBetween(fromS, toS)) ?? false;
+/** Where a file that is open may have lost something in its middle. */
+export function holesIn(input: Input): Holes | null {
+  return holesOf.get(input) ?? null;
 }
 
 /**

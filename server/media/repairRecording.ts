@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { OGG } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
 import { MediaError } from './mediaError.ts';
@@ -67,7 +68,10 @@ export async function repairRecording(
 }
 
 async function promisedS({ track }: TrackCopy): Promise<number | null> {
-  return track.getDurationFromMetadata().catch(() => null);
+  const saidS = await track.getDurationFromMetadata().catch(() => null);
+  // Ogg says so in its last page.
+  if (saidS !== null || (await track.input.getFormat()) !== OGG) return saidS;
+  return track.computeDuration().catch(() => null);
 }
 
 async function savedOf(copy: TrackCopy): Promise<RepairedTrack> {

@@ -1,7 +1,8 @@
 import { type EncodedPacket, EncodedPacketSink, type InputTrack } from 'mediabunny';
 import { DiskFullError, StorageError } from './diskFile.ts';
+import { isEndLost, isLostBetween } from './lostPackets.ts';
 import { MediaError } from './mediaError.ts';
-import { isLostBetween, TrackClock } from './openInput.ts';
+import { TrackClock } from './openInput.ts';
 import { LOOKED_AT, paceOf } from './pace.ts';
 import { PacketTester } from './packetTester.ts';
 import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
@@ -169,6 +170,8 @@ export class TrackCopy {
         this.addLost(this.endS, this.clock.startS(next));
         if (!this.isRepaired) return this.breakOff('packets in the middle are lost');
       }
+      if (!next && (await isEndLost(this.track, this.sink, packet)))
+        return this.breakOff('packets in the middle cannot be read');
       this.packet = next && this.clock.startS(next) < this.untilS ? next : null;
     } catch (error) {
       this.breakOff(error instanceof Error ? error.message : 'it cannot be read on');

@@ -4,20 +4,17 @@ import {
   type EncodedPacket,
   EncodedPacketSink,
   type InputAudioTrack,
-  MATROSKA,
-  WEBM,
 } from 'mediabunny';
 import { bytesOf } from './bytesOf.ts';
 import type { Decoded } from './inTime.ts';
-import { isLostBetween, TrackClock } from './openInput.ts';
+import { isEndLost, isLostBetween } from './lostPackets.ts';
+import { TrackClock } from './openInput.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { packetsFrom } from './packets.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
 
 /** What begins in the middle is decoded from a little before, since coders look back (s). */
 const LEAD_S = 0.1;
-/** So much may be left out at the end (s): an index is no finer. */
-const MOST_LEFT_OUT_S = 1;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
 const MOST_PACKET_FRAMES = 1 << 20;
 
@@ -58,11 +55,7 @@ export async function decoderOf(
 
 type Packets = AsyncGenerator<EncodedPacket, void, undefined>;
 
-/**
- * Hands on packets. Behind a damaged place of a Matroska file, the media library may go on where it can read again, or take the file for ended: its
- * structure and its index show that there is more.
- * @throws where packets were lost
- */
+/** Hands on packets. @throws where some were lost, which the media library passes over */
 async function* wholly(track: InputAudioTrack, sink: EncodedPacketSink, packets: Packets): Packets {
   let before: EncodedPacket | null = null;
   for await (const packet of packets) {
@@ -71,12 +64,7 @@ async function* wholly(track: InputAudioTrack, sink: EncodedPacketSink, packets:
     before = packet;
     yield packet;
   }
-  const readTo = before?.timestamp ?? Number.NEGATIVE_INFINITY;
-  const format = await track.input.getFormat();
-  if (format !== MATROSKA && format !== WEBM) return;
-  const last = await sink.getPacket(Number.POSITIVE_INFINITY).catch(() => null);
-  if (last && last.timestamp > readTo + MOST_LEFT_OUT_S)
-    throw new Error('packets in the middle cannot be read');
+  if (await isEndLost(track, sink, before)) throw new Error('packets in the middle cannot be read');
 }
 
 /** Plain PCM is unpacked here. */
