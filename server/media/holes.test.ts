@@ -93,3 +93,15 @@ test('Ogg that lost its middle is told as damaged, and repair says what is lost'
     /0:1\d saved, 0:\d\d lost of what it was to have.*the rest cannot be read$/,
   );
 });
+
+test('raw AAC that lost its middle is told as damaged, and whole or cut AAC is not', async () => {
+  const bytes = recorded('raw.aac', ['-c:a', 'aac']);
+  expect((await readSound(file('raw.aac'))).length).toBeGreaterThan(19 * 48_000);
+  writeFileSync(file('cut.aac'), bytes.subarray(0, bytes.length / 2));
+  for (const name of ['raw', 'cut'])
+    expect((await remux(file(`${name}.aac`), file(`${name}-aac.mkv`))).tracks).toHaveLength(1);
+  recorded('raw.aac', ['-c:a', 'aac'], { from: 0.5, share: 0.2 });
+  await expect(remux(file('raw.aac'), file('lost.mkv'))).rejects.toThrow(/damaged near \d+\.\d s/);
+  const { tracks } = await repairRecording(file('raw.aac'), file('lost.mkv'));
+  expect(repairWords(tracks[0])).toMatch(/the rest cannot be read$/);
+});

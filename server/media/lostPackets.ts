@@ -1,4 +1,5 @@
 import {
+  ADTS,
   type EncodedPacket,
   type EncodedPacketSink,
   type Input,
@@ -7,7 +8,7 @@ import {
   OGG,
   WEBM,
 } from 'mediabunny';
-import { holesIn } from './openInput.ts';
+import { holesIn, tailOf } from './openInput.ts';
 
 /** What is missing between packets for longer than this (s) may have been lost. */
 const LOST_S = 0.25;
@@ -30,9 +31,12 @@ async function isHoleBetween(input: Input, fromS: number, toS: number): Promise<
   return (await holesIn(input)?.isHoleBetween(fromS, toS)) ?? false;
 }
 
+/** The last packet of raw AAC lies within so many bytes of its end: tags of a few lines may follow it. */
+const TAIL_BYTES = 1 << 16;
+
 /**
  * Tells whether there is more of a track behind the packet that was read last. Behind a damaged place, the media library may take a file of
- * Matroska or Ogg for ended; its index, or its last page, shows that it is not.
+ * Matroska or Ogg for ended; its index, or its last page, shows that it is not. Raw AAC is ended where its last bytes were read.
  */
 export async function isEndLost(
   { input }: InputTrack,
@@ -40,6 +44,7 @@ export async function isEndLost(
   read: EncodedPacket | null,
 ): Promise<boolean> {
   const format = await input.getFormat();
+  if (format === ADTS) return read !== null && (await tailOf(input, TAIL_BYTES)).indexOf(read.data) < 0;
   if (format !== MATROSKA && format !== WEBM && format !== OGG) return false;
   const last = await sink.getPacket(Number.POSITIVE_INFINITY).catch(() => null);
   if (!last || !read) return last !== null;

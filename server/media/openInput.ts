@@ -1,5 +1,7 @@
+import { open } from 'node:fs/promises';
 import { ALL_FORMATS, type EncodedPacket, EncodedPacketSink, Input, type InputTrack, OGG } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
+import { FileBytes } from './fileBytes.ts';
 import { fileSource } from './fileSource.ts';
 import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
@@ -11,6 +13,7 @@ const OPUS_RATE_HZ = 48_000;
 /** What files say of their tracks beyond what the media library reads. */
 const delaysOf = new WeakMap<Input, Map<number, number>>();
 const holesOf = new WeakMap<Input, Holes>();
+const pathOf = new WeakMap<Input, string>();
 
 /** How a file is opened: how much of it is kept at most (bytes), and how much of it counts. */
 export interface InputOptions {
@@ -30,7 +33,19 @@ export async function openInput(
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);
   holesOf.set(input, new Holes(path));
+  pathOf.set(input, path);
   return input;
+}
+
+/** The last bytes of a file that is open: so many, or all there are. */
+export async function tailOf(input: Input, count: number): Promise<Buffer> {
+  const handle = await open(pathOf.get(input) ?? '');
+  try {
+    const { size } = await handle.stat();
+    return await new FileBytes(handle, size).at(Math.max(0, size - count), count);
+  } finally {
+    await handle.close();
+  }
 }
 
 /** Where a file that is open may have lost something in its middle. */
