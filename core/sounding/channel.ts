@@ -43,6 +43,8 @@ const UNTANGLED = 2;
 const AGAIN_SHARE = 0.5;
 /** A code that is expected at one lag stands out there with so many spreads. */
 const KNOWN_HEIGHT = 4;
+/** In the mean of a whole recording, a code that sounds in part of it is quieter than it is, down to this share. */
+const IN_PART = 0.3;
 /** A stretch that is less sure is none. */
 const LEAST_SURE = 1.5;
 /** The lag at which a code is first seen is off by no more than this (frames). */
@@ -262,7 +264,7 @@ export class ChannelReader {
       const spread = robustSpread(lags);
       const first = spectra.highest(lags);
       const loudest = abs(lags[first]);
-      const level = max(least * spread, COPY_SHARE * loudest, quietest / 2);
+      const level = max(least * spread, COPY_SHARE * loudest, IN_PART * quietest);
       for (let at = first; abs(lags[at]) >= level; at = spectra.highest(lags)) {
         seen.push({ code: index, lag: at, gain: lags[at] });
         clearAround(lags, at);
@@ -288,7 +290,7 @@ export class ChannelReader {
     const { source } = this.codes[code];
     let known = stretches[source];
     // The louder it is, the surer is when it sounds; the side lobes of other codes are quiet.
-    const whole = abs(seen.gain) > (known?.gain ?? QUIETEST) ? spectra.meanOf(samples) : null;
+    const whole = abs(seen.gain) > (known?.gain ?? IN_PART * QUIETEST) ? spectra.meanOf(samples) : null;
     if (whole) {
       const { lag } = this.fitNear(whole, this.codes[code], near);
       const here = this.stretchOf(samples, code, lag);
