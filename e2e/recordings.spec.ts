@@ -66,6 +66,8 @@ test('a file that is no recording is refused in words; the list is found in, sor
   await expect(page.getByRole('alert')).toContainText(
     'notes.mkv is not an audio file that Northfen can read',
   );
+  await page.getByRole('alert').getByRole('link', { name: 'Repair it' }).click();
+  await expect(page.getByRole('region', { name: 'Copy or repair' })).toBeVisible();
   await page.getByRole('link', { name: 'All recordings' }).click();
 
   await page.getByRole('combobox', { name: 'Show' }).selectOption('failed');

@@ -127,7 +127,7 @@ export class AudioFile {
       if (error instanceof MediaError) throw error;
       throw new MediaError(
         'broken',
-        `${this.name} is damaged: it cannot be decoded beyond ${(fromS + frames / sampleRate).toFixed(1)} s. Export or copy it again.`,
+        `${this.name} is damaged: it cannot be decoded beyond ${(fromS + frames / sampleRate).toFixed(1)} s. Export or copy it again, or repair it.`,
         { cause: error },
       );
     }

@@ -131,6 +131,15 @@ function Work({ check, onStop, onGoOn }: { check: Check; onStop: () => void; onG
     >
       <span className={state === 'failed' ? 'text-clay' : ''}>{message ?? 'Stopped.'}</span>
       <Button onClick={onGoOn}>{state === 'failed' ? 'Try again' : 'Go on'}</Button>
+      {state === 'failed' && work === 'read' && (
+        <span className="basis-full text-sm">
+          A damaged recording can be saved as far as it can be read:{' '}
+          <Link to={`/recordings/${check.id}/make`} className="text-water underline">
+            Repair it
+          </Link>
+          . The new file can be checked.
+        </span>
+      )}
     </div>
   );
 }
