@@ -158,8 +158,8 @@ describe('northfen handoff, of many recordings', () => {
     ]);
     expect(said).toEqual([
       ['autumn/broken.mkv', undefined, 'error'],
-      ['evening 2.mkv', join(out, 'evening 2'), { verdict: 'clean', tracks: 2 }],
-      ['evening 10.mkv', join(out, 'evening 10'), { verdict: 'not clean', tracks: 2 }],
+      ['evening 2.mkv', join(out, 'evening 2'), { verdict: 'clean', tracks: 2, cut: [] }],
+      ['evening 10.mkv', join(out, 'evening 10'), { verdict: 'not clean', tracks: 2, cut: [] }],
     ]);
     expect(readdirSync(join(out, 'evening 2'))).toContain('evening 2.otio');
     expect(existsSync(join(out, 'autumn'))).toBe(false);

@@ -42,6 +42,8 @@ type Part = ({ kind: 'cluster'; timeS: number } & Span) | { kind: 'damage' };
 export class Holes {
   private readonly path: string;
   private parts: Promise<Part[]> | null = null;
+  /** The clusters that were looked through, by where they begin: speech has a pause in every one of them. */
+  private readonly known = new Map<number, boolean>();
 
   constructor(path: string) {
     this.path = path;
@@ -60,11 +62,13 @@ export class Holes {
     const behind = times.findIndex((timeS, at) => at > first && timeS !== null && timeS > toS);
     const between = parts.slice(Math.max(0, first), behind < 0 ? parts.length : behind);
     if (between.some(({ kind }) => kind === 'damage')) return true;
-    return this.read(async (bytes, size) => {
-      for (const part of between)
-        if (part.kind === 'cluster' && !(await isWhole(bytes, part, size))) return true;
-      return false;
-    });
+    const clusters = between.flatMap((part) => (part.kind === 'cluster' ? [part] : []));
+    const unknown = clusters.filter(({ startsAt }) => !this.known.has(startsAt));
+    if (unknown.length > 0)
+      await this.read(async (bytes, size) => {
+        for (const one of unknown) this.known.set(one.startsAt, await isWhole(bytes, one, size));
+      });
+    return clusters.some(({ startsAt }) => this.known.get(startsAt) === false);
   }
 
   private async read<T>(look: (bytes: FileBytes, size: number) => Promise<T>): Promise<T> {
