@@ -3,7 +3,7 @@ import { expect, test } from '@jest/globals';
 import { attackMedia } from './media.ts';
 
 /** The short form of `npm run attack media`: the first ones of the same damaged files. */
-const COUNT = 40;
+const COUNT = 60;
 /** Ends a run that hangs (ms); it usually takes a quarter of this. */
 const MOST_MS = 300_000;
 

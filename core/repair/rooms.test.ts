@@ -8,7 +8,7 @@ import { type Fault, faultsOf } from '../testing/faults.ts';
 import { RIGHT_ROOMS } from '../testing/rooms.ts';
 import { wiringFaultsOf } from '../testing/wiringFaults.ts';
 import { attempt } from './attempt.ts';
-import { type Cause, causesOf } from './causes.ts';
+import { causesOf } from './causes.ts';
 import { Judge } from './judge.ts';
 import { AS_MEANT } from './lookAhead.ts';
 import { mend } from './mend.ts';
@@ -26,8 +26,9 @@ function planted(right: Setup, faults: Fault[]): Setup | null {
   return faulty && faulty.intent.length === right.intent.length && gravest(faulty).length > 0 ? faulty : null;
 }
 
-/** Says what is wrong with a room: what still weighs, by the measure of the room as it was, and wishes that changed. */
-function wrongIn(right: Setup, setup: Setup): string[] {
+/** Mends a room, and says what is left of its faults: what still weighs, by the measure of the room as it was, and wishes that changed. */
+function leftAfterMending(right: Setup, faulty: Setup): string[] {
+  const { setup, stopStands } = mend(faulty, TODAY);
   const { first } = new Judge(setup, TODAY, wantedOf(right));
   const troubles = [...[...first.bySource.values()].flatMap((one) => one.troubles), ...first.flaws];
   const changed = right.intent.filter((wish, i) => JSON.stringify(setup.intent[i]) !== JSON.stringify(wish));
@@ -36,23 +37,8 @@ function wrongIn(right: Setup, setup: Setup): string[] {
       ? []
       : troubles.map(({ kind, place, scene }) => `${kind} ${place} ${scene ?? ''}`)),
     ...changed.map(({ source, destination }) => `wish ${source} ${destination}`),
+    ...(stopStands ? ['a stop stands'] : []),
   ];
-}
-
-/** Mends a room, and says what is left of its faults. */
-function leftAfterMending(right: Setup, faulty: Setup): string[] {
-  const { setup, stopStands } = mend(faulty, TODAY);
-  return [...wrongIn(right, setup), ...(stopStands ? ['a stop stands'] : [])];
-}
-
-/** So many rooms are mended whole; in the others it is enough that the first remedy that is offered is all that they need. */
-const MENDED_EVERY = 4;
-
-/** Takes the first remedy, as a creator would, and mends the room where that is not all; and every fourth room in any case. */
-function leftAfterAdvice(right: Setup, faulty: Setup, [cause]: Cause[], at: number): string[] {
-  const remedy = at % MENDED_EVERY === 0 ? undefined : cause?.remedies[0];
-  const setup = remedy ? attempt(faulty, remedy.edit) : null;
-  return setup && wrongIn(right, setup).length === 0 ? [] : leftAfterMending(right, faulty);
 }
 
 describe.each(RIGHT_ROOMS)('%s', (_, right) => {
@@ -69,9 +55,9 @@ describe.each(RIGHT_ROOMS)('%s', (_, right) => {
       return faulty ? [{ fault, faulty }] : [];
     });
     expect(faults.length).toBeGreaterThan(40);
-    const wrong = faults.flatMap(({ fault, faulty }, at) => {
+    const wrong = faults.flatMap(({ fault, faulty }) => {
       const causes = causesOf(faulty, TODAY).filter(({ finding }) => finding.severity !== 'note');
-      const left = leftAfterAdvice(right, faulty, causes, at);
+      const left = leftAfterMending(right, faulty);
       const isNamed = causes.every((cause) => cause.name !== null);
       const isTooGrave = findingsOf(faulty, TODAY).some(
         ({ code, severity }) => GRAVEST_FIRST.indexOf(severity) < GRAVEST_FIRST.indexOf(CODES[code].severity),
@@ -89,9 +75,9 @@ describe.each(RIGHT_ROOMS)('%s', (_, right) => {
       return faulty ? [{ fault, faulty }] : [];
     });
     expect(faults.length).toBeGreaterThan(20);
-    const wrong = faults.flatMap(({ fault, faulty }, at) => {
+    const wrong = faults.flatMap(({ fault, faulty }) => {
       const causes = causesOf(faulty, TODAY).filter(({ finding }) => finding.severity !== 'note');
-      const left = leftAfterAdvice(right, faulty, causes, at);
+      const left = leftAfterMending(right, faulty);
       return causes.length === 1 && left.length === 0
         ? []
         : [{ fault: fault.name, causes: causes.map(({ name }) => name), left }];
