@@ -54,9 +54,9 @@ export function breakOffWords({ atS, promisedS }: BreakOff, name = 'the recordin
   return `${name} breaks off at ${clockText(atS)}, but says that it is ${clockText(promisedS)} long`;
 }
 
-/** Says of what was made of a recording that breaks off that it holds no more than that. */
+/** Says that something was made of no more than is there of a recording that breaks off. */
 export function madeOfCutWords(breakOff: BreakOff, name = 'The recording'): string {
-  const held = breakOff.atS > 0 ? ': what was made of it holds what is there' : '';
+  const held = breakOff.atS > 0 ? ': only what is there could be used' : '';
   return `${breakOffWords(breakOff, name)}${held}.`;
 }
 

@@ -15,10 +15,17 @@ export function fileSource(path: string, maxCacheSize?: number): CustomSource {
     },
     read: async (start, end) => {
       const bytes = new Uint8Array(end - start);
-      await handle?.read(bytes, 0, bytes.length, start);
+      for (let done = 0; done < bytes.length; ) {
+        const read = await handle?.read(bytes, done, bytes.length - done, start + done);
+        // What is not there any more is no silence.
+        if (!read?.bytesRead) throw new Error('the file became shorter while it was read');
+        done += read.bytesRead;
+      }
       onRead(end);
       return bytes;
     },
+    // Of what was read ahead and is not asked for.
+    handleUnhandledError: () => {},
     dispose: () => {
       void handle?.close();
       handle = null;

@@ -1,11 +1,8 @@
 import { open } from 'node:fs/promises';
-import { type Element, elementAt } from './ebml.ts';
+import { CLUSTER, EBML, type Element, elementAt, SEGMENT, wholeNumber, within } from './ebml.ts';
 import { FileBytes } from './fileBytes.ts';
 
-/** The names of elements (RFC 9559). */
-const EBML = 0x1a45dfa3;
-const SEGMENT = 0x18538067;
-const CLUSTER = 0x1f43b675;
+/** More names of elements (RFC 9559). */
 const VOID = 0xec;
 const CHECKSUM = 0xbf;
 const INFO = 0x1549a966;
@@ -19,7 +16,6 @@ const IN_SEGMENT = new Set([
 /** What a cluster holds: its time, silent tracks, place, length of the one before, blocks. */
 const IN_CLUSTER = new Set([CLUSTER_TIME, VOID, CHECKSUM, 0x5854, 0xa7, 0xab, 0xa3, 0xa0, 0xaf]);
 
-const MOST_NUMBER_BYTES = 8;
 /** Nanoseconds that a time counts where the file does not say. */
 const USUAL_SCALE = 1_000_000;
 const NANOSECONDS = 1e9;
@@ -42,7 +38,7 @@ type Part = ({ kind: 'cluster'; timeS: number } & Span) | { kind: 'damage' };
 export class Holes {
   private readonly path: string;
   private parts: Promise<Part[]> | null = null;
-  /** The clusters that were looked through, by where they begin: speech has a pause in every one of them. */
+  /** Whether the clusters that were looked through are whole, by where they begin: a track with many pauses asks for each again and again. */
   private readonly known = new Map<number, boolean>();
 
   constructor(path: string) {
@@ -133,17 +129,10 @@ async function isWhole(bytes: FileBytes, { startsAt, endsAt }: Span, size: numbe
 
 /** A whole number in an element, by its name; null where it is not there. */
 async function numberIn(bytes: FileBytes, parent: Element, id: number): Promise<number | null> {
-  const endsAt = parent.startsAt + (parent.length ?? SEARCHED_BYTES);
-  for (let at = parent.startsAt; at < endsAt; ) {
-    const element = await elementAt(bytes, at);
-    if (!element || element.length === null) return null;
-    if (element.id === id && element.length <= MOST_NUMBER_BYTES) {
-      const value = await bytes.at(element.startsAt, element.length);
-      return value.reduce((sum, byte) => sum * 256 + byte, 0);
-    }
+  for await (const element of within(bytes, parent)) {
+    if (element.id === id) return element.length === null ? null : wholeNumber(bytes, element);
     // What is looked for comes before the blocks.
-    if (!IN_CLUSTER.has(element.id) && parent.id === CLUSTER) return null;
-    at = element.startsAt + element.length;
+    if (parent.id === CLUSTER && !IN_CLUSTER.has(element.id)) return null;
   }
   return null;
 }

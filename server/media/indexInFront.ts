@@ -1,16 +1,8 @@
 import { type FileHandle, open } from 'node:fs/promises';
+import { BOX_HEAD_BYTES, type Box, boxAt, boxName } from './boxes.ts';
 import { orDiskFull } from './diskFile.ts';
+import { FileBytes, HEADS_ALONE } from './fileBytes.ts';
 
-/** A box of MP4 or MOV: its name, where it begins and how long it is (bytes). */
-interface Box {
-  name: string;
-  at: number;
-  length: number;
-}
-
-/** A box begins with its length and its name; one of more than four gigabytes has its length behind them. */
-const HEAD_BYTES = 8;
-const LONG_HEAD_BYTES = 16;
 /** The boxes on the way from the index down to the tables of offsets. */
 const ON_THE_WAY = new Set(['moov', 'trak', 'mdia', 'minf', 'stbl']);
 /** A table of offsets has flags and the number of its entries behind its head; entries of four bytes (stco) or eight (co64). */
@@ -54,15 +46,13 @@ export async function moveIndexToFront(
 /** The outermost boxes of a file. */
 async function boxesOf(handle: FileHandle): Promise<Box[]> {
   const { size } = await handle.stat();
+  const bytes = new FileBytes(handle, size, HEADS_ALONE);
   const boxes: Box[] = [];
   for (let at = 0; at < size; ) {
-    const head = await bytesAt(handle, at, Math.min(LONG_HEAD_BYTES, size - at));
-    const short = head.length < HEAD_BYTES ? 0 : head.readUInt32BE(0);
-    const length = short === 1 ? Number(head.readBigUInt64BE(HEAD_BYTES)) : short;
-    if (length < HEAD_BYTES || at + length > size)
-      throw new Error('the file does not consist of whole boxes');
-    boxes.push({ name: nameOf(head), at, length });
-    at += length;
+    const box = await boxAt(bytes, at);
+    if (!box || at + box.length > size) throw new Error('the file does not consist of whole boxes');
+    boxes.push(box);
+    at += box.length;
   }
   return boxes;
 }
@@ -82,7 +72,7 @@ function movedBy(moov: Buffer): Buffer {
  * @returns null where an offset does not fit
  */
 function withOffsets(box: Buffer, by: number, isWide: boolean): Buffer | null {
-  const name = nameOf(box);
+  const name = boxName(box);
   if (name === 'stco') return isWide ? widened(box, by) : added(box, by);
   if (name === 'co64') {
     const table = Buffer.from(box);
@@ -92,14 +82,14 @@ function withOffsets(box: Buffer, by: number, isWide: boolean): Buffer | null {
   }
   if (!ON_THE_WAY.has(name)) return box;
   const parts: Buffer[] = [];
-  for (let at = HEAD_BYTES; at < box.length; ) {
+  for (let at = BOX_HEAD_BYTES; at < box.length; ) {
     const length = box.readUInt32BE(at);
     const part = withOffsets(box.subarray(at, at + length), by, isWide);
     if (!part) return null;
     parts.push(part);
     at += length;
   }
-  const whole = Buffer.concat([box.subarray(0, HEAD_BYTES), ...parts]);
+  const whole = Buffer.concat([box.subarray(0, BOX_HEAD_BYTES), ...parts]);
   whole.writeUInt32BE(whole.length, 0);
   return whole;
 }
@@ -125,10 +115,6 @@ function widened(table: Buffer, by: number): Buffer {
     wide.writeBigUInt64BE(BigInt(offset), TABLE_HEAD_BYTES + 8 * i);
   }
   return wide;
-}
-
-function nameOf(box: Buffer): string {
-  return box.toString('latin1', 4, HEAD_BYTES);
 }
 
 async function bytesAt(handle: FileHandle, at: number, length: number): Promise<Buffer> {

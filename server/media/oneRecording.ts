@@ -1,12 +1,12 @@
 import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { elementAt } from './ebml.ts';
+import { boxAt } from './boxes.ts';
+import { EBML, elementAt } from './ebml.ts';
 import { FileBytes } from './fileBytes.ts';
 import { MediaError } from './mediaError.ts';
 
 /** What a WAV file begins with. */
 const RIFF = ['RIFF', 'RF64'];
-const MATROSKA = 0x1a45dfa3;
 /** Ogg's pages: what is in front of their list of lengths (bytes), and the mark of one that begins a stream. */
 const PAGE_BYTES = 27;
 const BEGINS = 2;
@@ -54,7 +54,7 @@ async function secondIn(bytes: FileBytes): Promise<number | null> {
   const name = start.toString('latin1', 0, 4);
   if (RIFF.includes(name)) return secondRiff(bytes, start);
   if (start.toString('latin1', 4, 8) === 'ftyp') return secondMp4(bytes);
-  if (start.readUInt32BE(0) === MATROSKA) return secondMatroska(bytes);
+  if (start.readUInt32BE(0) === EBML) return secondMatroska(bytes);
   return name === 'OggS' ? secondOgg(bytes) : null;
 }
 
@@ -71,14 +71,10 @@ async function secondRiff(bytes: FileBytes, start: Buffer): Promise<number | nul
 /** A file in fragments is not looked through: it has too many boxes. */
 async function secondMp4(bytes: FileBytes): Promise<number | null> {
   for (let at = 0, boxes = 0; boxes < MOST_BOXES; boxes++) {
-    const box = await bytes.at(at, 16);
-    if (box.length < 16) return null;
-    const type = box.toString('latin1', 4, 8);
-    if (type === 'ftyp' && at > 0) return at;
-    const short = box.readUInt32BE(0);
-    const length = short === 1 ? Number(box.readBigUInt64BE(8)) : short;
-    if (type === 'moof' || length < 8) return null;
-    at += length;
+    const box = await boxAt(bytes, at);
+    if (!box || box.name === 'moof') return null;
+    if (box.name === 'ftyp' && at > 0) return at;
+    at += box.length;
   }
   return null;
 }
@@ -88,7 +84,7 @@ async function secondMatroska(bytes: FileBytes): Promise<number | null> {
   for (let element = 0; element < 8; element++) {
     const found = await elementAt(bytes, at);
     if (!found) return null;
-    if (element > 0 && found.id === MATROSKA) return at;
+    if (element > 0 && found.id === EBML) return at;
     if (found.length === null) return null;
     at = found.startsAt + found.length;
   }

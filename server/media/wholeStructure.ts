@@ -1,14 +1,10 @@
 import { open } from 'node:fs/promises';
-import { elementAt } from './ebml.ts';
+import { boxAt } from './boxes.ts';
+import { EBML, elementAt, SEGMENT } from './ebml.ts';
 import { FileBytes, HEADS_ALONE } from './fileBytes.ts';
 
 /** Where so many bytes at the end are zeros, nobody wrote them: the file lost its end. */
 const TAIL_BYTES = HEADS_ALONE;
-const EBML_ID = 0x1a45dfa3;
-/** Holds all parts of a recording, which are looked at one by one. */
-const SEGMENT_ID = 0x18538067;
-const BOX_HEAD_BYTES = 8;
-const LONG_BOX_HEAD_BYTES = 16;
 
 /**
  * Tells whether a file of Matroska (RFC 9559) or MP4 (ISO/IEC 14496-12) consists of whole parts, one behind the other, up to its
@@ -22,7 +18,7 @@ export async function hasWholeStructure(path: string): Promise<boolean> {
     const bytes = new FileBytes(handle, size, HEADS_ALONE);
     const tail = await bytes.at(Math.max(0, size - TAIL_BYTES), TAIL_BYTES);
     if (tail.every((byte) => byte === 0)) return false;
-    const isMatroska = (await elementAt(bytes, 0))?.id === EBML_ID;
+    const isMatroska = (await elementAt(bytes, 0))?.id === EBML;
     const endOf = isMatroska ? endOfElement : endOfBox;
     if (!isMatroska && (await bytes.at(4, 4)).toString('latin1') !== 'ftyp') return false;
     let at = 0;
@@ -41,15 +37,11 @@ export async function hasWholeStructure(path: string): Promise<boolean> {
 async function endOfElement(bytes: FileBytes, at: number): Promise<number | null> {
   const element = await elementAt(bytes, at);
   if (!element || element.length === null) return null;
-  return element.id === SEGMENT_ID ? element.startsAt : element.startsAt + element.length;
+  return element.id === SEGMENT ? element.startsAt : element.startsAt + element.length;
 }
 
 /** Where a box ends; null where it does not say. */
 async function endOfBox(bytes: FileBytes, at: number): Promise<number | null> {
-  const head = await bytes.at(at, LONG_BOX_HEAD_BYTES);
-  if (head.length < BOX_HEAD_BYTES) return null;
-  const short = head.readUInt32BE(0);
-  // A size of one stands for a long one behind the name, and none for “up to the end”.
-  const length = short === 1 && head.length === LONG_BOX_HEAD_BYTES ? Number(head.readBigUInt64BE(8)) : short;
-  return length >= BOX_HEAD_BYTES ? at + length : null;
+  const box = await boxAt(bytes, at);
+  return box && at + box.length;
 }

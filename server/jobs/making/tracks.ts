@@ -1,5 +1,6 @@
 import { join as pathIn } from 'node:path';
 import { soundsOf } from '../../../core/check/plan.ts';
+import { madeOfCutWords } from '../../../core/check/recording.ts';
 import { titleOf } from '../../../core/deliver/usual.ts';
 import { joinRecordings } from '../../deliver/join.ts';
 import { rescueTrack } from '../../deliver/rescue.ts';
@@ -56,7 +57,7 @@ export async function makeJoin(
   const others = await Promise.all(
     order.others.map(async (id) => {
       const other = checks.get(id);
-      return { path: await checking.fileOf(other), name: other.name };
+      return { path: await checking.fileOf(other), name: other.name, breakOff: other.inspected?.breakOff };
     }),
   );
   const file = `${fileName(titleOf(check))} joined.mkv`;
@@ -68,5 +69,6 @@ export async function makeJoin(
       onProgress: (share) => onProgress('Finding them in its sound, and laying them in place', share),
     },
   );
-  return { result: { kind: 'join', file, join }, message: null };
+  const cut = others.flatMap(({ name, breakOff }) => (breakOff ? [madeOfCutWords(breakOff, name)] : []));
+  return { result: { kind: 'join', file, join }, message: cut.join(' ') || null };
 }
