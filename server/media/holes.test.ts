@@ -77,9 +77,10 @@ describe.each(MATROSKA)('%s', (name, how) => {
   );
 });
 
-test('packets of zeros in MP4 are not taken for sound', async () => {
+test('packets of zeros in MP4 are not taken for sound, nor copied', async () => {
   recorded('opus.mp4', ['-c:a', 'libopus'], { from: 0.5, share: 0.2 });
   await expect(readSound(file('opus.mp4'))).rejects.toThrow(/cannot be decoded beyond 1\d\.\d s/);
+  await expect(remux(file('opus.mp4'), file('zeros.mkv'))).rejects.toThrow(/damaged near 1\d\.\d s/);
 });
 
 test('Ogg that lost its middle is told as damaged, and repair says what is lost', async () => {

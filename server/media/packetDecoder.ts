@@ -57,6 +57,11 @@ export function isDecodedHere(codec: string): boolean {
   return codec in CODECS;
 }
 
+/** Tells whether a packet of such a codec was lost: no coder makes nothing but zeros. */
+export function isBlank(data: Uint8Array): boolean {
+  return data.length >= LEAST_BLANK_BYTES && data.every((byte) => byte === 0);
+}
+
 /**
  * Decodes packets of one track into planes, one packet after the other, with FFmpeg's decoders. The media library does the same by way of
  * objects for every packet, which takes three times as long. Close it when done.
@@ -88,9 +93,8 @@ export class PacketDecoder {
 
   /** Decodes a packet; returns what comes out of it, in order. @throws where it is damaged */
   decode(data: Uint8Array): Float32Array[][] {
-    // No coder makes nothing but zeros, and some decoders take them for sound.
-    if (data.length >= LEAST_BLANK_BYTES && data.every((byte) => byte === 0))
-      throw new Error('a packet holds zeros alone');
+    // Some decoders take it for sound.
+    if (isBlank(data)) throw new Error('a packet holds zeros alone');
     this.packet.data = Buffer.from(data.buffer, data.byteOffset, data.byteLength);
     try {
       FFmpegError.throwIfError(this.context.sendPacketSync(this.packet), 'decode a packet');

@@ -4,6 +4,7 @@ import { isEndLost, isLostBetween } from './lostPackets.ts';
 import { MediaError } from './mediaError.ts';
 import { TrackClock } from './openInput.ts';
 import { LOOKED_AT, paceOf } from './pace.ts';
+import { isBlank, isDecodedHere } from './packetDecoder.ts';
 import { PacketTester } from './packetTester.ts';
 import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
 
@@ -146,6 +147,8 @@ export class TrackCopy {
     this.lastedS = durationS;
     const startS = this.clock.startS(packet);
     const time = { atS: startS + laterS, durationS };
+    if (!this.isRepaired && isDecodedHere(this.codec) && isBlank(packet.data))
+      return this.breakOff('a packet holds zeros alone');
     const isUsable = this.tester === null || this.tester.takes(packet.data);
     if (!isUsable) this.addLost(startS, startS + durationS);
     else {
