@@ -1,8 +1,10 @@
 import { basename, dirname, resolve } from 'node:path';
-import { type CheckPlan, planFromSetup, referencesOf } from '../core/check/plan.ts';
+import { type CheckPlan, planFromSetup, proposedPlan, referencesOf } from '../core/check/plan.ts';
 import { roleByName } from '../core/check/proposals.ts';
+import type { InspectedTracks } from '../core/check/recording.ts';
 import { NOTHING_TO_COMPARE, type UntestedPair } from '../core/check/verification.ts';
 import type { Setup } from '../core/setup/schema.ts';
+import { carries, type Forbidden } from '../server/deliver/checkTracks.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import type { Reference } from '../server/media/references.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
@@ -99,8 +101,41 @@ export async function uploadTracksOf(path: string, names: { name: string | null 
   return plan.tracks.flatMap(({ goesTo }, track) => (goesTo.includes('upload') ? [track] : []));
 }
 
+/**
+ * The plan of a recording of which a video is to be made: by its setup, else by what its tracks seem to carry; with what must not be published.
+ */
+export async function uploadPlanOf(
+  { tracks, proposals }: InspectedTracks,
+  { sounds, unknown }: Forbidden,
+  { setup }: VerifyOptions,
+): Promise<CheckPlan> {
+  const plan = setup
+    ? planOf(await loadSetup(setup), tracks)
+    : proposedPlan(
+        tracks.map(({ name }) => name),
+        proposals,
+      );
+  const notFor: CheckPlan['unknown'][number]['notFor'] = ['upload'];
+  return {
+    ...plan,
+    tracks: plan.tracks.map((one, at) => {
+      const own = sounds.find((sound) => carries(sound, at));
+      if (own) return { ...one, carries: own.name, notFor };
+      const isNamedSo = sounds.some(({ name }) => name === one.carries);
+      return { ...one, carries: isNamedSo ? '' : one.carries, notFor: [] };
+    }),
+    files: sounds.flatMap(({ name, path }) =>
+      path === null ? [] : [{ name, place: { kind: 'media', path }, notFor }],
+    ),
+    unknown: unknown.map((name) => ({ name, notFor })),
+  };
+}
+
+/** How a track is called; where others are called so too, with its number. */
 function nameOf(names: { name: string | null }[], track: number): string {
-  return names[track]?.name ?? `track ${track + 1}`;
+  const name = names[track]?.name;
+  if (!name) return `track ${track + 1}`;
+  return names.filter((one) => one.name === name).length > 1 ? `${name} (track ${track + 1})` : name;
 }
 
 /** Tracks whose names say that they carry music or friends (counted from zero). */

@@ -2,7 +2,7 @@ import { basename, resolve } from 'node:path';
 import { joinRecordings } from '../server/deliver/join.ts';
 import { cutAmong, cutLines } from './cut.ts';
 import { clock, printJson, printLines } from './print.ts';
-import { withRunner } from './runner.ts';
+import { working } from './runner.ts';
 
 /** Lays recordings where they are heard in the sound of a picture, and writes all of it into one file. */
 export async function join(
@@ -11,13 +11,14 @@ export async function join(
   options: { out: string; track: number; json?: boolean },
 ): Promise<void> {
   if (options.track < 1) throw new Error('tracks count from 1.');
-  const done = await withRunner((runner) =>
-    joinRecordings(runner, {
-      path: resolve(picture),
-      track: options.track - 1,
-      others: files.map((file) => ({ path: resolve(file), name: basename(file) })),
-      outPath: resolve(options.out),
-    }),
+  const wanted = {
+    path: resolve(picture),
+    track: options.track - 1,
+    others: files.map((file) => ({ path: resolve(file), name: basename(file) })),
+    outPath: resolve(options.out),
+  };
+  const done = await working(`Joining with ${basename(picture)}`, (runner, run) =>
+    joinRecordings(runner, wanted, run),
   );
   const cut = await cutAmong([picture, ...files]);
   if (options.json) return printJson({ out: options.out, ...done, cut });

@@ -235,20 +235,28 @@ export async function main(args: string[]): Promise<ExitCode> {
   program
     .command('handoff')
     .description(
-      'Write what an editor needs of a recording into a folder: its tracks, a timeline (OpenTimelineIO) with the clean ones on, chapters, a list of records that were heard, and the proof. Of many recordings, each gets a folder of its own in it; what is there already stays.',
+      'Write what an editor needs of a recording into a folder: its tracks, a timeline (OpenTimelineIO) with the clean ones on, chapters, a list of records that were heard, and the proof; with --video also the video for the upload. Of many recordings, each gets a folder of its own in it; what is there already stays. Exit code 3 when the video is not clean, 4 when that cannot be tested; it is then not written.',
     )
     .argument('<files...>', 'the recording; or several, or folders of them')
     .requiredOption('--out <folder>', 'an empty or a new folder')
     .addOption(
       new Option('--format <format>', 'how tracks are written').choices(['wav', 'flac']).default('wav'),
     )
+    .option(
+      '--video',
+      'write the video for the upload, too: of the clean track that is meant for it, else a mix of what may go out',
+    )
+    .option('--lufs <lufs>', 'how loud the video is to be', figureBetween(-40, -5), -14)
     .option('--setup <setup>', 'look for what a setup does not allow')
     .option('--forbid <track>', 'a track that must not be in others; may be repeated', trackNumbers)
     .option('--reference <file>', 'a sound that must not be in any; may be repeated', listed)
+    .option('--even-if-not-clean', 'write the video although something is in it that must not be')
+    .option('--even-if-not-testable', 'write the video although it could not be checked')
     .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
     .option('--json', 'print one JSON object')
     .action(async (files, options) => {
-      code = (await handoff(files, options)) ? 0 : 1;
+      const outcome = await handoff(files, options);
+      code = outcome === 'failed' ? 1 : outcome === 'not clean' ? 3 : outcome === 'not testable' ? 4 : 0;
     });
 
   program
@@ -313,8 +321,9 @@ export async function main(args: string[]): Promise<ExitCode> {
     return code;
   } catch (error) {
     if (error instanceof CommanderError) return error.exitCode === 0 ? 0 : 2;
+    const isStopped = error instanceof Error && error.name === 'AbortError';
     const message = error instanceof Error ? error.message : String(error);
-    process.stderr.write(`northfen: ${message}\n`);
+    process.stderr.write(`northfen: ${isStopped ? 'stopped; nothing half done is left.' : message}\n`);
     if (error instanceof SetupFileError && error.problems.length > 3) {
       for (const { field, rule } of error.problems.slice(3)) process.stderr.write(`  ${field}: ${rule}\n`);
       const more = error.count - error.problems.length;

@@ -20,7 +20,7 @@ export async function throughMany<T>(
     const place = count === null ? '' : `${results.length + 1} of ${count}: `;
     const show = (share: number) => showProgress(`${place}${one.name}: ${Math.floor(100 * share)} %`);
     show(0);
-    const result = { file: one.name, ...(await work(one, show).catch(failed)) };
+    const result = { file: one.name, ...(await work(one, show).catch(orStopped)) };
     showProgress('');
     results.push(result);
     onDone(result);
@@ -28,6 +28,11 @@ export async function throughMany<T>(
   return results;
 }
 
-function failed(error: unknown): { error: string } {
+/** @throws where it was stopped: then the others are not begun either */
+function orStopped(error: unknown): { error: string } {
+  if (error instanceof Error && error.name === 'AbortError') {
+    showProgress('');
+    throw error;
+  }
   return { error: error instanceof Error ? error.message : String(error) };
 }

@@ -229,6 +229,44 @@ test('northfen handoff writes tracks, a timeline with the clean ones on, chapter
   expect(printed.errors).toContain('evening.otio is there already');
 });
 
+test('northfen handoff --video makes the video of what may go out, beside what the editor gets', async () => {
+  const out = file('in one go');
+  const hand = ['handoff', file('evening.mkv'), '--out', out, '--video', '--lufs', '-20', '--json'];
+  expect(await main(hand)).toBe(0);
+  const { video, verdict } = JSON.parse(printed.out);
+  expect(verdict).toBe('not clean');
+  expect(video).toMatchObject({ file: 'evening.mp4', verdict: 'clean', leaks: [], untested: [] });
+  expect(Math.abs(video.lufs + 20)).toBeLessThan(0.3);
+  expect(readdirSync(out).sort()).toEqual([
+    'editor',
+    'evening.mp4',
+    'evening.mp4.proof.html',
+    'evening.mp4.proof.json',
+  ]);
+  expect(readdirSync(join(out, 'editor'))).toContain('evening.otio');
+  // The mix holds the records, so that the one track that may go out is taken alone.
+  printed.out = '';
+  await main(['inspect', join(out, 'evening.mp4'), '--json']);
+  expect(JSON.parse(printed.out).tracks).toHaveLength(1);
+  printed.out = '';
+  const game = join(out, 'editor/tracks/03 Game.wav');
+  await main(['presence', '--reference', game, '--in', join(out, 'evening.mp4'), '--json']);
+  expect(JSON.parse(printed.out).present).toBe(true);
+  printed.out = '';
+  expect(await main(hand)).toBe(1);
+  expect(printed.errors).toContain('evening.otio is there already');
+});
+
+test('northfen handoff --video writes no video that could not be checked, and says how to have it', async () => {
+  const whole = readFileSync(file('evening.mkv'));
+  writeFileSync(file('broken off.mkv'), whole.subarray(0, whole.length / 2));
+  const out = file('broken off');
+  const hand = ['handoff', file('broken off.mkv'), '--out', out, '--video', '--forbid', '1'];
+  expect(await main(hand)).toBe(4);
+  expect(printed.out).toMatch(/No video: it would be not testable\.[\s\S]*--even-if-not-testable/);
+  expect(readdirSync(out)).toEqual(['editor']);
+});
+
 test('northfen remux and extract say what they wrote', async () => {
   expect(await main(['remux', file('evening.mkv'), file('again.mov'), '--json'])).toBe(0);
   expect(JSON.parse(printed.out).tracks.map(({ name }: { name: string }) => name)).toEqual([

@@ -1,10 +1,14 @@
+import { basename, resolve } from 'node:path';
 import { repairWords } from '../core/deliver/repair.ts';
-import { repairRecording } from '../server/media/repairRecording.ts';
 import { printJson, printLines } from './print.ts';
+import { working } from './runner.ts';
 
 /** Writes a damaged recording anew and says what was saved and what was lost. */
 export async function repair(path: string, out: string, options: { json?: boolean }): Promise<void> {
-  const repaired = await repairRecording(path, out);
+  const task = { path: resolve(path), outPath: resolve(out) };
+  const repaired = await working(`Repairing ${basename(path)}`, (runner, options) =>
+    runner.run('repair', task, options),
+  );
   if (options.json) printJson({ out, ...repaired });
   else
     printLines([

@@ -4,7 +4,7 @@ import { rescueTrack } from '../server/deliver/rescue.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
 import { cutAmong, cutLines } from './cut.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
-import { withRunner } from './runner.ts';
+import { working } from './runner.ts';
 
 /** Takes a sound out of a track and says how far down it went. @returns what a check of the new track says */
 export async function rescue(
@@ -25,13 +25,14 @@ export async function rescue(
     path: number === null ? resolve(options.reference) : null,
     forbiddenIn: [options.track - 1],
   };
-  const done = await withRunner((runner) =>
-    rescueTrack(runner, {
-      path: resolve(path),
-      track: options.track - 1,
-      reference,
-      outPath: resolve(options.out),
-    }),
+  const wanted = {
+    path: resolve(path),
+    track: options.track - 1,
+    reference,
+    outPath: resolve(options.out),
+  };
+  const done = await working(`${reference.name} out of ${basename(path)}`, (runner, run) =>
+    rescueTrack(runner, wanted, run),
   );
   const cut = await cutAmong(number === null ? [path, options.reference] : [path]);
   if (options.json) printJson({ out: options.out, ...done, cut });

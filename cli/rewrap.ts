@@ -1,10 +1,14 @@
-import { remux } from '../server/deliver/remux.ts';
+import { basename, resolve } from 'node:path';
 import { cutAmong, cutLines } from './cut.ts';
 import { printJson, printLines } from './print.ts';
+import { working } from './runner.ts';
 
 /** Puts a recording into another container and says what it holds. */
 export async function rewrap(path: string, out: string, options: { json?: boolean }): Promise<void> {
-  const { tracks, left } = await remux(path, out);
+  const task = { path: resolve(path), outPath: resolve(out) };
+  const { tracks, left } = await working(`Copying ${basename(path)}`, (runner, options) =>
+    runner.run('remux', task, options),
+  );
   const cut = await cutAmong([path]);
   if (options.json) printJson({ out, tracks, left, cut });
   else

@@ -6,12 +6,13 @@ import { sourceFindings } from '../server/deliver/sources.ts';
 import type { Reference } from '../server/media/references.ts';
 import { restrictedSounds, trackNames, uploadTracksOf } from './asked.ts';
 import { cutAmong, cutLines } from './cut.ts';
+import { type EvenIf, evenIfLine, verdictsAllowed } from './evenIf.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
-import { withRunner } from './runner.ts';
+import { working } from './runner.ts';
 import { today } from './setupFile.ts';
 
 /** What is asked of an upload. Tracks count from one, times are seconds. */
-export interface UploadOptions {
+export interface UploadOptions extends EvenIf {
   out: string;
   track?: number[];
   setup?: string;
@@ -22,8 +23,6 @@ export interface UploadOptions {
   fade?: number;
   forbid?: number[];
   reference?: string[];
-  evenIfNotClean?: boolean;
-  evenIfNotTestable?: boolean;
   mediaAnywhere?: boolean;
   json?: boolean;
 }
@@ -35,33 +34,31 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
   const { sounds, unknown } = await restrictedSounds(names, options);
   const references = sounds.map((sound) => ({ ...sound, forbiddenIn: [0] }));
   const forbidden = { sounds: references, unknown };
-  const made = await withRunner(async (runner) =>
-    makeUpload(runner, {
-      sources: async (signal) =>
-        sourceFindings(
-          tracks.map((track) => ({ track, rescued: null })),
-          references,
-          await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, { signal }),
-        ),
-      upload: {
-        path: resolve(path),
-        outPath: resolve(options.out),
-        tracks: tracks.map((track) => ({ track, gainDb: 0 })),
-        targetLufs: options.lufs,
-        ceilingDbtp: options.peak,
-        fromS: options.from,
-        untilS: options.to,
-        fadeS: options.fade,
-      },
-      forbidden,
-      evenIf: [
-        ...(options.evenIfNotClean ? (['not clean'] as const) : []),
-        ...(options.evenIfNotTestable ? (['not testable'] as const) : []),
-      ],
-      recording: basename(path),
-      today: today(),
-    }),
-  );
+  const wanted = {
+    upload: {
+      path: resolve(path),
+      outPath: resolve(options.out),
+      tracks: tracks.map((track) => ({ track, gainDb: 0 })),
+      targetLufs: options.lufs,
+      ceilingDbtp: options.peak,
+      fromS: options.from,
+      untilS: options.to,
+      fadeS: options.fade,
+    },
+    forbidden,
+    evenIf: verdictsAllowed(options),
+    recording: basename(path),
+    today: today(),
+  };
+  const made = await working(`Video of ${basename(path)}`, (runner, run) => {
+    const sources = async (signal: AbortSignal) =>
+      sourceFindings(
+        tracks.map((track) => ({ track, rescued: null })),
+        references,
+        await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, { signal }),
+      );
+    return makeUpload(runner, { ...wanted, sources }, run);
+  });
   const { isWritten, ...report } = made;
   const cut = await cutAmong([path]);
   if (options.json)
@@ -122,10 +119,6 @@ function wordsOf(
     ...(isWritten && (evenIfNotClean || evenIfNotTestable) && verdict !== 'clean' && verdict !== null
       ? [`It was written although it is ${verdict}, as you said.`]
       : []),
-    ...(isWritten
-      ? []
-      : [
-          `To have it all the same, say --even-if-${verdict === 'not clean' ? 'not-clean' : 'not-testable'}.`,
-        ]),
+    ...(isWritten ? [] : [evenIfLine(verdict)]),
   ];
 }

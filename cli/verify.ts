@@ -8,7 +8,7 @@ import {
   verdictOf,
 } from '../core/check/verification.ts';
 import { countText } from '../core/words/figures.ts';
-import type { TaskRunner } from '../server/jobs/runner.ts';
+import type { RunOptions, TaskRunner } from '../server/jobs/runner.ts';
 import { verifyRecording } from '../server/jobs/verify.ts';
 import { commandPrints } from '../server/settings.ts';
 import { tidyPrints } from '../server/tidy.ts';
@@ -17,7 +17,7 @@ import { KeptChecks, keyOf } from './keptChecks.ts';
 import { type OneOfMany, throughMany } from './many.ts';
 import { clock, figure, printJson, printLines } from './print.ts';
 import { arrivingRecordings, isOneFile, type NamedRecording, namedRecordings } from './recordings.ts';
-import { stopSignal, withRunner } from './runner.ts';
+import { stopSignal, withRunner, working } from './runner.ts';
 
 /** What is asked of many recordings beside what is asked of each. */
 export interface ManyOptions extends VerifyOptions {
@@ -35,9 +35,11 @@ export async function verify(paths: string[], options: ManyOptions): Promise<Ver
     if (!options.json) printLines([lineOf(result)]);
     else if (options.watch) printLines([JSON.stringify(result)]);
   };
-  const results = await withRunner(async (runner) => {
+  const results = await withRunner(async (runner, stop) => {
+    // While folders are watched, what is being checked is brought to its end.
+    const signal = options.watch ? undefined : stop;
     const check = ({ path }: NamedRecording, onProgress: (share: number) => void) =>
-      keptOrFound(runner, path, options, kept, onProgress);
+      keptOrFound(runner, path, options, kept, { onProgress, signal });
     if (options.watch) return throughMany(arrivingRecordings(paths, stopSignal()), null, check, say);
     const recordings = await namedRecordings(paths);
     return throughMany(recordings, recordings.length, check, say);
@@ -55,14 +57,14 @@ async function keptOrFound(
   path: string,
   options: VerifyOptions,
   kept: KeptChecks | null,
-  onProgress: (share: number) => void,
+  run: RunOptions,
 ): Promise<Verification> {
   const asked = await askedOf(path, options);
-  if (!kept) return foundIn(runner, path, asked, onProgress);
+  if (!kept) return foundIn(runner, path, asked, run);
   const key = await keyOf(path, asked);
   const known = kept.get(key);
   if (known) return { verdict: known.verdict, leaks: known.leaks, untested: known.untested };
-  const found = await foundIn(runner, path, asked, onProgress);
+  const found = await foundIn(runner, path, asked, run);
   await kept.add(key, path, found);
   return found;
 }
@@ -81,11 +83,11 @@ async function foundIn(
   runner: TaskRunner,
   path: string,
   { references, untested: unknown }: Asked,
-  onProgress?: (share: number) => void,
+  options: RunOptions,
 ): Promise<Verification> {
   const { leaks, untested: silent } = await verifyRecording(runner, resolve(path), references, {
     keepIn: commandPrints(),
-    onProgress,
+    ...options,
   });
   const untested = [...silent, ...unknown];
   return { verdict: verdictOf(leaks, untested), leaks, untested };
@@ -121,7 +123,9 @@ function sumOf(results: ManyResult[]): string {
 async function verifyOne(path: string, options: VerifyOptions): Promise<Verdict> {
   const asked = await askedOf(path, options);
   const { references } = asked;
-  const found = await withRunner((runner) => foundIn(runner, path, asked));
+  const found = await working(`Checking ${basename(path)}`, (runner, run) =>
+    foundIn(runner, path, asked, run),
+  );
   tidyPrints(commandPrints());
   const lookedFor = {
     tracks: references.some(({ track }) => track !== null),

@@ -1,5 +1,6 @@
 import { soundsOf } from '../check/plan.ts';
 import type { CheckResult } from '../check/records.ts';
+import type { Verification } from '../check/verification.ts';
 
 /** What a check says of a track that may go into an upload. */
 export type Standing =
@@ -13,8 +14,11 @@ export type Standing =
   /** It was not looked at for everything, or not everything can be looked for. */
   | { kind: 'not known'; names: string[] };
 
+/** What was found of a plan. */
+export type Found = Pick<CheckResult, 'plan'> & Omit<Verification, 'verdict'>;
+
 /** Returns what a check says of a track (counted from zero) where it goes into an upload. */
-export function standingOf({ plan, leaks, untested }: CheckResult, track: number): Standing {
+export function standingOf({ plan, leaks, untested }: Found, track: number): Standing {
   if (plan.tracks[track]?.notFor.includes('upload')) return { kind: 'not allowed' };
   const restricted = soundsOf(plan).filter(({ notFor }) => notFor.includes('upload'));
   const isRestricted = (name: string) =>

@@ -4,17 +4,20 @@ import type { Proposal } from '../check/recording.ts';
 import type { Check } from '../check/records.ts';
 import { type MixedTrack, mixLevels } from './mixLevels.ts';
 import type { DeliveryOrder, Ingredient, UploadOrder } from './records.ts';
-import { type Standing, standingOf } from './standing.ts';
+import { type Found, type Standing, standingOf } from './standing.ts';
 
 /** What video platforms bring sound to, and the peak that coding leaves room for. */
 const TARGET_LUFS = -14;
 const CEILING_DBTP = -1;
 
+/** What is known of a recording when something is made of it: what its tracks seem to carry, what is planned, and what was found. */
+export type KnownOfRecording = Pick<Check, 'inspected' | 'plan'> & { result: Found | null };
+
 /**
  * What a check says of each track where it goes into an upload. Where it was not checked by the plan that stands: only what must not go out by
  * that plan, else null.
  */
-export function standingsOf(check: Check): (Standing | null)[] {
+export function standingsOf(check: KnownOfRecording): (Standing | null)[] {
   const { result, plan } = check;
   const isAnswered = result !== null && isSamePlan(result.plan, plan);
   return (check.inspected?.tracks ?? []).map((_, at) => {
@@ -27,7 +30,7 @@ export function standingsOf(check: Check): (Standing | null)[] {
  * What an upload is made of at first: a track that is meant for it and clean; else a mix of the tracks that carry one thing each and may go
  * out; else what is meant for it.
  */
-export function firstUpload(check: Check): Omit<UploadOrder, 'pieces'> {
+export function firstUpload(check: KnownOfRecording): Omit<UploadOrder, 'pieces'> {
   const standings = standingsOf(check);
   const planned = check.plan?.tracks ?? [];
   const goes = planned.flatMap(({ goesTo }, at) => (goesTo.includes('upload') ? [at] : []));
@@ -60,13 +63,13 @@ export function firstUpload(check: Check): Omit<UploadOrder, 'pieces'> {
 }
 
 /** What a track (counted from zero) carries: nothing where it is silent, else what somebody says, else what it seems to. */
-export function roleOf({ plan, inspected }: Check, track: number): Proposal['role'] {
+export function roleOf({ plan, inspected }: KnownOfRecording, track: number): Proposal['role'] {
   const seems = inspected?.proposals[track]?.role ?? 'unknown';
   return seems === 'silent' ? seems : (roleByName(plan?.tracks[track]?.carries ?? null) ?? seems);
 }
 
 /** Brings what is mixed to the levels that Balance aims for. */
-export function levelled(check: Check, tracks: Ingredient[]): Ingredient[] {
+export function levelled(check: KnownOfRecording, tracks: Ingredient[]): Ingredient[] {
   const mixed = tracks.map(
     ({ track }): MixedTrack => ({
       role: roleOf(check, track),

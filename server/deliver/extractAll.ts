@@ -1,4 +1,4 @@
-import { mkdir, rm, stat } from 'node:fs/promises';
+import { mkdir, rm, rmdir, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ExtractedTrack } from '../../core/deliver/records.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
@@ -39,7 +39,7 @@ export async function extractAll(
       'no-audio',
       `There is no audio track ${missing + 1}; the file has ${file.tracks.length}.`,
     );
-  await mkdir(folder, { recursive: true });
+  const isNew = (await mkdir(folder, { recursive: true })) !== undefined;
   const names = tracks.map((track) => extractedName(file.tracks[track], format));
   for (const name of names)
     if (await stat(join(folder, name)).catch(() => null))
@@ -69,6 +69,7 @@ export async function extractAll(
   return extracting.catch(async (error) => {
     // Some may have been whole already: all of them, or none.
     await Promise.all(names.map((name) => rm(join(folder, name), { force: true })));
+    if (isNew) await rmdir(folder).catch(() => {});
     throw error;
   });
 }
