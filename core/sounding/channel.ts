@@ -116,10 +116,14 @@ export class ChannelReader {
     let isWhole = readOn();
     const isAnew = this.untangle(samples, found, sources);
     const doubtful = takenFrom(found, CHECKED_SHARE * loudestNow());
+    const putBack = new Set(doubtful.map(({ code }) => this.codes[code].source));
+    for (const { code } of found) putBack.delete(this.codes[code].source);
     if (isAnew || doubtful.length > 0) {
       this.putBackHeld(samples, doubtful);
       this.fitAgain(samples, found, stretches);
       isWhole = readOn();
+      // Sources of which everything was put back were read as if each came once.
+      this.untangle(samples, found, putBack);
     }
     const least = max(
       QUIETEST,
@@ -231,15 +235,17 @@ export class ChannelReader {
   }
 
   /**
-   * How loud what is left of a channel is, as far as it repeats with the codes (as a gain of one): what a gate or noise reduction made of
-   * the codes, and not voices or noise.
+   * How loud what is left of a channel is in the band of the codes, as far as it repeats with them (as a gain of one): what a gate or noise
+   * reduction made of the codes, and not voices or noise.
    */
   private repeatingLevel(rest: Float32Array): number {
     const periods = floor(rest.length / PERIOD);
     if (periods < 2) return 0;
     fold(this.spectra.loops, this.folded, rest, 0, rest.length);
-    const folded = this.meanPower(this.folded);
-    const whole = this.meanPower(rest);
+    const folded = this.spectra.powerOf(this.folded);
+    let whole = 0;
+    for (let at = 0; at < periods; at++)
+      whole += this.spectra.powerOf(rest.subarray(at * PERIOD, (at + 1) * PERIOD)) / periods;
     if (whole === 0) return 0;
     const share = max(0, (folded / whole - 1 / periods) / (1 - 1 / periods));
     return sqrt((share * whole) / CODE_POWER);
@@ -362,10 +368,6 @@ export class ChannelReader {
       spectra.loops.addScaled(addressOf(period, at), gain, addressOf(samples, first), end - first);
       first = end;
     }
-  }
-
-  private meanPower(samples: Float32Array): number {
-    return this.spectra.loops.dot(samples.byteOffset, samples.byteOffset, samples.length) / samples.length;
   }
 
   /**

@@ -126,6 +126,14 @@ export class PeriodSpectra {
     return fold(this.loops, this.folded, held, from, to) ? this.soundOf(this.folded) : null;
   }
 
+  /** The mean power of a period in the band of the codes. */
+  powerOf(period: Float32Array): number {
+    const { loops, whole } = this;
+    this.fft.forward(period, whole);
+    const at = lowestOf(whole, 2);
+    return (2 * loops.dot(at, at, 2 * (HIGH_BIN - LOW_BIN))) / PERIOD ** 2;
+  }
+
   /** Writes one period of a code, later by a fraction of a frame. @param period in the memory of the loops */
   delayed({ spectrum }: Code, fraction: number, period: Float32Array): Float32Array {
     const { loops, whole } = this;
