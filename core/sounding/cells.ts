@@ -41,6 +41,8 @@ const LEAST_INVERTED = 0.5;
 export interface SideArrival extends CodeArrival {
   channel: number;
   side: number;
+  /** By which clock it came: see {@link Players}. */
+  player: number;
 }
 
 /** What was read of a source on each track that it arrives on. @param channels how many each track has @param sides how many of the source carry a code */
@@ -92,7 +94,9 @@ function copiesOf(arrivals: SideArrival[], zero: number): Copy[] {
   const groups: { lag: number; arrivals: SideArrival[] }[] = [];
   for (const arrival of [...arrivals].sort((a, b) => abs(b.gain) - abs(a.gain))) {
     const lag = around(arrival.lag - zero);
-    const group = groups.find((one) => abs(one.lag - lag) <= SAME_ARRIVAL);
+    const group = groups.find(
+      (one) => one.arrivals[0].player === arrival.player && abs(one.lag - lag) <= SAME_ARRIVAL,
+    );
     if (group) group.arrivals.push(arrival);
     else groups.push({ lag, arrivals: [arrival] });
   }

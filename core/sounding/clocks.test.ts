@@ -1,4 +1,4 @@
-import { expect, test } from '@jest/globals';
+import { describe, expect, test } from '@jest/globals';
 import { type CodedSource, readSounding } from './read.ts';
 import { type Played, recorded, THREE } from './testing.ts';
 
@@ -71,3 +71,48 @@ test('a quiet source keeps the clock that was read of it while louder ones are r
   );
   for (const { driftPpm } of heard.slice(3)) expect(Math.abs(driftPpm - ppm)).toBeLessThan(0.5);
 }, 60_000);
+
+describe('a microphone with a clock of its own that hears the loudspeakers', () => {
+  const way = (source: number, track: number, gainDb: number, driftPpm = 0, delayFrames = 0): Played => ({
+    ...{ source, track, gainDb, driftPpm, delayFrames },
+    how: 'both sides',
+  });
+  const read = async (played: Played[]) => {
+    const { cells } = await readSounding(recorded(THREE, played, [9000, 240_001, 70_003], 3, 36), THREE);
+    return cells.map(({ source, track, copies, gainDb }) => [source, track, copies, Math.round(gainDb)]);
+  };
+  const game = [way(1, 1, -6), way(2, 1, -10)];
+
+  test.each([5, 20, -60])('is read beside what comes without the air (%d ppm)', async (ppm) => {
+    expect(await read([way(0, 0, -6, ppm), way(1, 0, -35, ppm, 480), ...game])).toEqual([
+      ['voice', 0, 1, -6],
+      ['game', 0, 1, -35],
+      ['game', 1, 1, -6],
+      ['records', 1, 1, -10],
+    ]);
+    // The loudspeakers alone, which is clearer there than what comes without the air among others.
+    expect(await read([way(1, 0, -35, ppm, 480), ...game])).toEqual([
+      ['game', 0, 1, -35],
+      ['game', 1, 1, -6],
+      ['records', 1, 1, -10],
+    ]);
+  });
+
+  test('is told apart in a mix that both are in, with how much later it comes', async () => {
+    const ppm = 40;
+    const mix = [way(0, 0, -6, ppm), way(0, 2, -6, ppm), way(1, 2, -6), way(1, 2, -30, ppm, 480)];
+    const { cells, heard } = await readSounding(recorded(THREE, mix, [9000, 240_001, 0], 3, 36), THREE);
+    expect(cells.map(({ source, track, copies }) => [source, track, copies])).toEqual([
+      ['voice', 0, 1],
+      ['voice', 2, 1],
+      ['game', 2, 2],
+    ]);
+    expect(Math.abs(cells[2].gainDb + 6)).toBeLessThan(0.2);
+    expect(cells[2].delayMs).toBeCloseTo(0, 1);
+    expect(heard.map(({ driftPpm }) => Math.round(driftPpm))).toEqual([ppm, 0]);
+    const alone = [way(1, 2, -6), way(1, 1, -30, ppm, 480), way(0, 1, -6, ppm)];
+    const { cells: far } = await readSounding(recorded(THREE, alone, [9000, 240_001, 0], 3, 36), THREE);
+    const late = far.find(({ source, track }) => source === 'game' && track === 1)?.delayMs ?? 0;
+    expect(Math.abs(late - 10)).toBeLessThan(0.1);
+  });
+});

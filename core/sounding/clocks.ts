@@ -2,7 +2,7 @@ import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
-import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
+import { type ByClock, type ByOther, type ClockGroup, isLouder, type PlayedOn, retimed } from './byClock.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
 import { type Code, evenBin, OVER_DECOYS, type PeriodSound, type PeriodSpectra } from './spectra.ts';
 
@@ -27,22 +27,10 @@ const LEAST_NEAR = 2;
 const MOST_APART = 500e-6;
 /** Clocks nearer than this (0.7 ppm) count as one, which costs a code 0.1 dB, … */
 const SAME_CLOCK = 0.7e-6;
+/** By their low frequencies alone, clocks are told apart from here on (3 ppm). */
+const ROUGHLY_SAME_CLOCK = 3e-6;
 /** … and so do those that are not this many standard errors apart. */
 const SURE_ERRORS = 5;
-/**
- * By its own clock a code is this many spreads louder than by any other, and by this share. If it is not, its peaks may be side lobes of a louder
- * code, which drift as that one does.
- */
-const LOUDER_BY_SPREADS = 4;
-const LOUDER_BY_SHARE = 0.04;
-
-/** The sources of a recording that share a clock. */
-export interface ClockGroup {
-  /** How much later a source gets with each second (seconds a second); above 0 where its clock runs slow. */
-  drift: number;
-  sources: Set<number>;
-}
-
 /** The drift of a code on one channel, and how clearly the code stood out there. */
 interface Sight {
   samples: Float32Array;
@@ -78,17 +66,21 @@ interface Peak {
 export class ClockReader {
   private readonly spectra: PeriodSpectra;
   private readonly decoys: Code[];
+  private readonly byClock: ByClock;
   private readonly fft: RealFft;
   /** Both in the memory of the loops. */
   private readonly low: Float32Array;
   private readonly lags: Float32Array;
   /** How loud the code of a source is on a channel: look up "channel source". */
   private readonly seen = new Map<string, number>();
+  /** What was seen of each code on each channel when clocks were read last. */
+  private sights: (Sight & PlayedOn)[] = [];
 
   /** @param decoys codes that nobody plays */
-  constructor(makeFft: MakeFft, spectra: PeriodSpectra, decoys: Code[]) {
+  constructor(makeFft: MakeFft, spectra: PeriodSpectra, byClock: ByClock, decoys: Code[]) {
     this.spectra = spectra;
     this.decoys = decoys;
+    this.byClock = byClock;
     this.fft = makeFft(COARSE_PERIOD);
     this.low = spectra.newPeriod().subarray(0, COARSE_PERIOD);
     this.lags = spectra.newPeriod().subarray(0, COARSE_PERIOD);
@@ -108,14 +100,16 @@ export class ClockReader {
     groups: ClockGroup[],
   ): { read: Set<number>; moved: Set<number> } {
     const best = new Map<number, Sight>();
+    this.sights = [];
     for (const [at, samples] of channels.entries()) {
       const periods = this.periodsOf(samples);
       const least = this.leastOn(periods);
       for (const code of codes) {
         const sight = this.sightOf(samples, periods, code, least);
-        const key = `${at} ${code.source}`;
-        if (sight) this.seen.set(key, max(sight.gain, this.seen.get(key) ?? 0));
-        if (sight && sight.height > (best.get(code.source)?.height ?? 0)) best.set(code.source, sight);
+        if (!sight) continue;
+        this.noteSeen(at, code.source, sight.gain);
+        this.sights.push({ ...sight, channel: at, player: code.source });
+        if (sight.height > (best.get(code.source)?.height ?? 0)) best.set(code.source, sight);
       }
     }
     const read = new Set<number>();
@@ -125,17 +119,55 @@ export class ClockReader {
       const line = this.exact(sight);
       if (!line) continue;
       read.add(source);
-      const drift = line.slope;
-      const [nearest] = [...groups].sort((a, b) => abs(a.drift - drift) - abs(b.drift - drift));
-      const isKnown = abs(nearest.drift - drift) < max(SAME_CLOCK, SURE_ERRORS * line.error);
-      const known = isKnown ? nearest : this.knownThatServes(sight, drift, groups);
-      if (known?.sources.has(source)) continue;
+      const group = this.groupOf(sight, line, groups);
+      if (group.sources.has(source)) continue;
       for (const { sources } of groups) sources.delete(source);
-      if (known) known.sources.add(source);
-      else groups.push({ drift, sources: new Set([source]) });
+      group.sources.add(source);
       moved.add(source);
     }
     return { read, moved };
+  }
+
+  /** The known clock that a line shows; where there is none, a new one, which is added. */
+  private groupOf(sight: Sight, { slope: drift, error }: Line, groups: ClockGroup[]): ClockGroup {
+    const [nearest] = [...groups].sort((a, b) => abs(a.drift - drift) - abs(b.drift - drift));
+    if (abs(nearest.drift - drift) < max(SAME_CLOCK, SURE_ERRORS * error)) return nearest;
+    const known = this.knownThatServes(sight, drift, groups);
+    if (known) return known;
+    const group = { drift, sources: new Set<number>() };
+    groups.push(group);
+    return group;
+  }
+
+  /**
+   * Tells on which channels sources run clearly by another clock than by the one that was read of them: there they came another way. Of what was
+   * seen when clocks were read last.
+   * @param groups more are added where clocks are new
+   */
+  elsewhere(groups: ClockGroup[]): ByOther[] {
+    const found = new Map<string, ByOther & { height: number }>();
+    for (const sight of this.sights) {
+      const { channel, player, clearness, height, gain, drift } = sight;
+      const own = groups.find(({ sources }) => sources.has(player));
+      if (!own || clearness < SURE_CLEARNESS || abs(drift - own.drift) < ROUGHLY_SAME_CLOCK) continue;
+      const key = `${channel} ${player}`;
+      if (height <= (found.get(key)?.height ?? 0)) continue;
+      const line = this.exact(sight);
+      if (
+        !line ||
+        !isLouder(this.byClock.peakBy(sight, line.slope), this.byClock.peakBy(sight, own.drift).gain)
+      )
+        continue;
+      const clock = this.groupOf(sight, line, groups);
+      if (clock !== own) found.set(key, { channel, player, clock, gain, height });
+    }
+    return [...found.values()];
+  }
+
+  /** Keeps how loud a source seems to be on a channel: see {@link loudestOn}. */
+  noteSeen(channel: number, source: number, gain: number): void {
+    const key = `${channel} ${source}`;
+    this.seen.set(key, max(gain, this.seen.get(key) ?? 0));
   }
 
   /** How loud the sources of a clock are on a channel, as far as their codes stood out there (as a factor); 0 where none did. */
@@ -153,14 +185,11 @@ export class ClockReader {
   assignKnown(channels: Float32Array[], codes: Code[], groups: ClockGroup[]): Set<number> {
     const clearest = new Map<number, { height: number; to: ClockGroup }>();
     for (const samples of channels) {
-      const byGroup = groups.flatMap((group) => {
-        const mean = this.meanBy(samples, group.drift);
-        return mean ? [{ group, mean, least: this.spectra.leastHeightIn(mean, this.decoys) }] : [];
-      });
+      const byGroup = this.byClock.meansBy(samples, groups);
       for (const code of codes) {
-        const peaks = byGroup.map((one) => ({ ...one, ...this.spectra.peakIn(one.mean, code) }));
+        const peaks = this.byClock.peaksOf(code, byGroup);
         const now = peaks.find(({ group }) => group.sources.has(code.source));
-        const [best] = peaks.sort((one, other) => other.gain - one.gain);
+        const [best] = peaks;
         if (!now || !best || best.group === now.group || best.height < best.least) continue;
         if (!isLouder(best, now.gain) || best.height <= (clearest.get(code.source)?.height ?? 0)) continue;
         clearest.set(code.source, { height: best.height, to: best.group });
@@ -174,20 +203,11 @@ export class ClockReader {
   }
 
   /** The known clock by which a code is about as loud as by the one that was read; null where there is none. */
-  private knownThatServes({ samples, code }: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
-    const peakBy = (by: number) => {
-      const mean = this.meanBy(samples, by);
-      return mean ? this.spectra.peakIn(mean, code) : { gain: 0, height: 0 };
-    };
-    const own = peakBy(drift);
-    const served = groups.map((group) => ({ group, gain: peakBy(group.drift).gain }));
+  private knownThatServes(sight: Sight, drift: number, groups: ClockGroup[]): ClockGroup | null {
+    const own = this.byClock.peakBy(sight, drift);
+    const served = groups.map((group) => ({ group, gain: this.byClock.peakBy(sight, group.drift).gain }));
     const [best] = served.sort((a, b) => b.gain - a.gain);
     return isLouder(own, best.gain) ? null : best.group;
-  }
-
-  /** The mean of all periods of a channel, by a clock; null where there is none. */
-  private meanBy(samples: Float32Array, drift: number): PeriodSound | null {
-    return this.spectra.meanOf(this.spectra.hold(drift === 0 ? samples : retimed(samples, 0, drift)));
   }
 
   private periodsOf(samples: Float32Array): PeriodSound[] {
@@ -270,12 +290,6 @@ function surest(sights: [source: number, Sight][]): [source: number, Sight][] {
   return (sure.length > 0 ? sure : sights).sort(([, a], [, b]) => b.height - a.height);
 }
 
-/** Tells whether a code is clearly louder by a clock than it is by another. */
-function isLouder({ gain, height }: { gain: number; height: number }, other: number): boolean {
-  const spread = height > 0 ? gain / height : 0;
-  return gain - other >= max(LOUDER_BY_SPREADS * spread, LOUDER_BY_SHARE * gain);
-}
-
 /** The line through lags: its slope, and the standard error of that. */
 interface Line {
   slope: number;
@@ -294,15 +308,4 @@ function lineThrough(points: LinePoint[]): Line | null {
   // Of least squares over so many points at even distances.
   const error = (SPREAD_PER_MAD * median(off) * sqrt(12)) / (points.length ** 1.5 * PERIOD);
   return { slope, error };
-}
-
-/** Returns a channel by the clock of another drift. @param from the drift that was taken out of it already @param to the one to be taken out */
-export function retimed(samples: Float32Array, from: number, to: number): Float32Array {
-  if (from === to) return samples.slice();
-  const retimer = new Retimer(1, 0, (1 - from) / (1 - to), WITHOUT_TOP);
-  const [made] = retimer.push([samples], samples.length);
-  const out = new Float32Array(samples.length);
-  out.set(made);
-  out.set(retimer.flush(samples.length, samples.length)[0], made.length);
-  return out;
 }

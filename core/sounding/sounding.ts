@@ -3,7 +3,8 @@ import type { Setup, Track } from '../setup/schema.ts';
 import { type RoomCause, roomCauses } from './causes.ts';
 import type { MeasuredCell } from './cells.ts';
 import { codedSources, type Difference, differencesOf } from './compare.ts';
-import { type CodedTrack, type HeardSource, readSounding } from './read.ts';
+import { type HeardSource, readSounding } from './read.ts';
+import type { CodedTrack } from './readChannel.ts';
 
 /** What was read of one source on one track of the setup. */
 export type SoundedCell = Omit<MeasuredCell, 'track'> & { track: string };
