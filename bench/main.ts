@@ -21,12 +21,15 @@ import { Stem } from '../server/media/stem.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
 import { timeChecks } from './checking.ts';
 import { timeDeliveries } from './delivering.ts';
+import { intoNothing, mixArguments } from './ffmpegMix.ts';
 import { largeWithFaults } from './largeRoom.ts';
 import { timeProcessedRender } from './processedRender.ts';
 import { rehearsalLoad, timeWhatIf } from './rehearsing.ts';
 import { measureRepaint } from './repaint.ts';
 import { fullSetup, wiredSetup } from './setups.ts';
+import { timeSoundings } from './sounding.ts';
 import { timed } from './timing.ts';
+import { timeWholeRender } from './wholeRender.ts';
 
 async function writeStems(folder: string, count: number, seconds: number): Promise<string[]> {
   const paths: string[] = [];
@@ -63,32 +66,6 @@ async function renderAndMeasure(setup: Setup, paths: string[]): Promise<(number 
     });
   }
   return meters.map((meter) => meter.result().integratedLufs);
-}
-
-/** The same mixes and measures by ffmpeg: pan gains by `volume`, sums by `amix`, loudness by `ebur128`. */
-function ffmpegArguments(setup: Setup, paths: string[]): string[] {
-  const tracks = setup.tracks.length;
-  const split = paths.map(
-    (_, i) => `[${i}:a]asplit=${tracks}${setup.tracks.map((_t, k) => `[s${i}t${k}]`).join('')}`,
-  );
-  const gains = setup.sends.map(
-    ({ pickup, to, gainDb }) =>
-      `[${pickup.replace('.pickup', '')}${to}]volume=${gainDb}dB[${pickup.replace('.pickup', '')}${to}g]`,
-  );
-  const mixes = setup.tracks.map(
-    (_, k) =>
-      `${paths.map((_p, i) => `[s${i}t${k}g]`).join('')}amix=inputs=${paths.length}:normalize=0,ebur128=framelog=verbose[o${k}]`,
-  );
-  const outputs = setup.tracks.flatMap((_, k) => ['-map', `[o${k}]`, '-f', 'null', '-']);
-  return [
-    '-hide_banner',
-    '-nostats',
-    '-y',
-    ...paths.flatMap((path) => ['-i', path]),
-    '-filter_complex',
-    [...split, ...gains, ...mixes].join(';'),
-    ...outputs,
-  ];
 }
 
 const folder = mkdtempSync(join(tmpdir(), 'northfen-bench-'));
@@ -145,13 +122,14 @@ try {
   const seconds = 120;
   const setup = fullSetup(12, 10);
   const paths = await writeStems(folder, 12, seconds);
+  const mixed = [...mixArguments(setup, paths, 'ebur128=framelog=verbose'), ...intoNothing(setup)];
   const ratios: number[] = [];
   for (let run = 0; run < 3; run++) {
     const startOurs = performance.now();
     const ours = await renderAndMeasure(setup, paths);
     const oursMs = performance.now() - startOurs;
     const startTheirs = performance.now();
-    const { stderr } = spawnSync('ffmpeg', ffmpegArguments(setup, paths), {
+    const { stderr } = spawnSync('ffmpeg', mixed, {
       encoding: 'utf8',
       maxBuffer: 1 << 26,
     });
@@ -174,6 +152,9 @@ try {
   }
   console.log(`  median: ${median(ratios).toFixed(2)} times as fast as ffmpeg (bound 1, aim 4)`);
 
+  const nine = paths.slice(0, 9);
+  for await (const line of timeWholeRender(folder, nine, seconds)) console.log(line);
+  for await (const line of timeSoundings(folder)) console.log(line);
   for await (const line of timeChecks(folder)) console.log(line);
   for await (const line of timeDeliveries(folder)) console.log(line);
 

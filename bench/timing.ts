@@ -2,6 +2,15 @@ import { spawn } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { median } from '../core/median.ts';
 
+/** NORTHFEN_BENCH=full times recordings of two hours and 300 records, as the bounds are meant, which takes hours; else a twelfth of that. */
+const IS_FULL = process.env.NORTHFEN_BENCH === 'full';
+/** How long recordings are (s), as so many pieces of ten minutes; how many records a library has, and how long each is (s). */
+export const PIECE_S = 600;
+export const PIECES = IS_FULL ? 12 : 1;
+export const LIBRARY = IS_FULL
+  ? { records: 300, recordS: 180, pieces: 6 }
+  : { records: 24, recordS: 120, pieces: 1 };
+
 /** Before it is timed, work is done so often, as it would have been in a session: the engine compiles what is run often. */
 const WARM_UPS = 8;
 
@@ -56,4 +65,10 @@ function mostMbOf(pid: number | undefined): number {
   } catch {
     return 0;
   }
+}
+
+/** Writes a recording so many times one behind the other, nothing coded again. */
+export async function repeated(path: string, out: string, times: number): Promise<void> {
+  const looped = ['-v', 'error', '-y', '-stream_loop', `${times - 1}`, '-i', path];
+  await took('ffmpeg', [...looped, '-map', '0', '-c', 'copy', out]);
 }
