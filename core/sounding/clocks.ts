@@ -100,18 +100,9 @@ export class ClockReader {
     groups: ClockGroup[],
   ): { read: Set<number>; moved: Set<number> } {
     const best = new Map<number, Sight>();
-    this.sights = [];
-    for (const [at, samples] of channels.entries()) {
-      const periods = this.periodsOf(samples);
-      const least = this.leastOn(periods);
-      for (const code of codes) {
-        const sight = this.sightOf(samples, periods, code, least);
-        if (!sight) continue;
-        this.noteSeen(at, code.source, sight.gain);
-        this.sights.push({ ...sight, channel: at, player: code.source });
-        if (sight.height > (best.get(code.source)?.height ?? 0)) best.set(code.source, sight);
-      }
-    }
+    this.see(channels, () => codes);
+    for (const sight of this.sights)
+      if (sight.height > (best.get(sight.player)?.height ?? 0)) best.set(sight.player, sight);
     const read = new Set<number>();
     const moved = new Set<number>();
     // The clearest code of a clock stands for it.
@@ -128,6 +119,20 @@ export class ClockReader {
     return { read, moved };
   }
 
+  /** Looks at each channel for some codes in each of its periods. */
+  private see(channels: Float32Array[], codesOn: (channel: number) => Code[]): void {
+    this.sights = channels.flatMap((samples, channel) => {
+      const periods = this.periodsOf(samples);
+      const least = this.leastOn(periods);
+      return codesOn(channel).flatMap((code) => {
+        const sight = this.sightOf(samples, periods, code, least);
+        if (!sight) return [];
+        this.noteSeen(channel, code.source, sight.gain);
+        return [{ ...sight, channel, player: code.source }];
+      });
+    });
+  }
+
   /** The known clock that a line shows; where there is none, a new one, which is added. */
   private groupOf(sight: Sight, { slope: drift, error }: Line, groups: ClockGroup[]): ClockGroup {
     const [nearest] = [...groups].sort((a, b) => abs(a.drift - drift) - abs(b.drift - drift));
@@ -137,6 +142,12 @@ export class ClockReader {
     const group = { drift, sources: new Set<number>() };
     groups.push(group);
     return group;
+  }
+
+  /** The same as {@link elsewhere}, of what is left of channels. @param codesOn those that are looked for on the channel at each place */
+  elsewhereIn(left: Float32Array[], codesOn: (channel: number) => Code[], groups: ClockGroup[]): ByOther[] {
+    this.see(left, codesOn);
+    return this.elsewhere(groups);
   }
 
   /**

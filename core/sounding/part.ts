@@ -1,8 +1,8 @@
 import type { CodeArrival } from './arrivals.ts';
 
 /** What is quieter than this (−63 dB), or than this share of the loudest on its channel, is not read. */
-export const QUIETEST = 7e-4;
-const QUIETEST_SHARE = 7e-4;
+export const QUIETEST = 3.5e-4;
+const QUIETEST_SHARE = 3.5e-4;
 /** Lossy coding leaves its own traces: on such a channel the share is this (−46 dB). */
 const QUIETEST_LOSSY = 5e-3;
 /** Traces of codes of other clocks can look like quiet codes, so with several clocks the share is this (−52 dB). */

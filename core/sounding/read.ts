@@ -187,23 +187,37 @@ class RoomReader {
   /** Has sources looked for by other clocks. @param isInstead tells whether by their own no more, on that channel */
   private lookFor(others: ByOther[], isInstead: (one: ByOther) => boolean): void {
     for (const one of others) {
-      const player = this.players.alsoBy(one.clock, one, isInstead(one));
-      this.known.add(player);
-      this.clocks.noteSeen(one.channel, player, one.gain);
+      const isSo = isInstead(one);
+      for (const channel of this.besides(one.channel)) {
+        const player = this.players.alsoBy(one.clock, { ...one, channel }, isSo);
+        this.known.add(player);
+        this.clocks.noteSeen(channel, player, one.gain);
+      }
     }
+  }
+
+  /** The channels of the tracks that a channel is on: all of a track come by the same clock. */
+  private besides(channel: number): number[] {
+    const tracks = this.channels[channel].of.map(([track]) => track);
+    return this.channels.flatMap(({ of }, at) => (of.some(([track]) => tracks.includes(track)) ? [at] : []));
   }
 
   /** Reads what is left of channels by clocks of other sources: some came there another way. */
   private readByOthers(): void {
-    const { players, byClock, read } = this;
+    const { players, clocks, byClock, groups, read } = this;
     const left = read.map((channel) => channel.without(() => true));
-    const others = byClock.leftByOthers(left, (channel) => players.codesOn(channel), this.groups);
+    const codesOn = (channel: number) => players.codesOn(channel);
+    const others = [
+      ...clocks.elsewhereIn(left, codesOn, groups),
+      ...byClock.leftByOthers(left, codesOn, groups),
+    ];
     this.lookFor(others, ({ channel, player, clock }) => {
       const withIt = read[channel].without(({ code }) => players.codes[code].source !== player);
       const its = players.codes.filter(({ source }) => source === player);
       return byClock.isLouderBy(withIt, its, clock, this.clockOf(player));
     });
-    for (const at of new Set(others.map(({ channel }) => channel))) read[at] = this.readOne(at);
+    for (const at of new Set(others.flatMap(({ channel }) => this.besides(channel))))
+      read[at] = this.readOne(at);
   }
 
   /**
