@@ -106,7 +106,7 @@ export class AudioFile {
       if (!(await track.canDecode())) {
         throw new MediaError(
           'unreadable',
-          `${this.name}: the codec “${codec}” cannot be decoded here. Export it as WAV or FLAC.`,
+          `${this.name}: audio track ${index + 1} is coded as “${codec}”, which cannot be read here. Leave that track out of the file, or export it as AAC, Opus, FLAC or WAV.`,
         );
       }
       // A file that was cut out of a longer one begins when its first track does; what is marked as before the start is left out.
@@ -197,14 +197,17 @@ function requireReadable(name: string, { index, sampleRate, channels }: AudioTra
 }
 
 async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTrackInfo> {
-  const [name, codec, channels, sampleRate, durationS] = await Promise.all([
+  const [name, codec, ownId, channels, sampleRate, durationS] = await Promise.all([
     track.getName(),
     track.getCodec(),
+    track.getInternalCodecId(),
     track.getNumberOfChannels(),
     track.getSampleRate(),
     durationOf(track),
   ]);
-  return { index, name: name || null, codec: codec ?? 'unknown', channels, sampleRate, durationS };
+  // What the library does not know goes by what its container calls it: “alac”, “A_WAVPACK4”.
+  const called = typeof ownId === 'string' ? ownId.replace(/^A_/, '').toLowerCase() : 'unknown';
+  return { index, name: name || null, codec: codec ?? called, channels, sampleRate, durationS };
 }
 
 /** The file's own word where it has one: to look for the last packet would keep the place of every other in memory. */

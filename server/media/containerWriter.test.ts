@@ -161,6 +161,20 @@ test('what a container cannot hold is refused in words also where it is repaired
   expect(() => writer.addTrack({ codec: 'theora' } as never)).toThrow('.mp4 cannot hold theora');
 });
 
+test('languages are kept, also in MOV, which has numbers of its own for them', async () => {
+  const languages = ['deu', 'swe', 'spa', 'nld', 'hrv', 'fra'];
+  const maps = languages.flatMap((one, at) => ['-map', '0', `-metadata:s:a:${at}`, `language=${one}`]);
+  ffmpeg([...SOUND, ...maps, '-c:a', 'aac', file('languages.mkv')]);
+  const heardAs = async (name: string) => {
+    await remux(file('languages.mkv'), file(name));
+    const asked = ['-show_entries', 'stream_tags=language', '-of', 'csv=p=0', file(name)];
+    const told = execFileSync('ffprobe', ['-v', 'error', ...asked], { encoding: 'utf8' });
+    return told.split('\n').slice(0, -1);
+  };
+  expect(await heardAs('languages.mov')).toEqual(['ger', 'sve', 'spa', 'dut', 'hr ', 'fra']);
+  expect(await heardAs('languages.mp4')).toEqual(languages);
+});
+
 test('a name with a colon is a file', async () => {
   ffmpeg([...SOUND, '-c:a', 'aac', file('plain.mkv')]);
   await remux(file('plain.mkv'), file('data:evening.mp4'));

@@ -25,6 +25,7 @@ import { DecodeTimes, type Timed } from './decodeTimes.ts';
 import { DiskFullError, orDiskFull, StorageError } from './diskFile.ts';
 import { moveIndexToFront } from './indexInFront.ts';
 import { MediaError } from './mediaError.ts';
+import { movLanguage } from './movLanguages.ts';
 import { type PacketFrames, packetFrames, ROUNDED_S } from './packetFrames.ts';
 import type { NewTrack, PacketTime, PacketWriter } from './packetWriter.ts';
 
@@ -226,7 +227,8 @@ export class ContainerWriter implements PacketWriter {
     const { name, languageCode } = track;
     // Editors and inspectors read the name in two places.
     const named = name ? { title: name, handler_name: name } : {};
-    stream.metadata = Dictionary.fromObject({ language: languageCode, ...named });
+    const language = this.container === 'mov' ? movLanguage(languageCode) : languageCode;
+    stream.metadata = Dictionary.fromObject({ language, ...named });
     track.index = stream.index;
   }
 

@@ -6,6 +6,7 @@ import { remux } from '../deliver/remux.ts';
 import { testFolder } from '../testing.ts';
 import { AudioFile } from './audioFile.ts';
 import { codecDelaysOf } from './codecDelays.ts';
+import { inspectMedia } from './inspectMedia.ts';
 
 const folder = testFolder();
 const file = (name: string) => join(folder.path, name);
@@ -98,4 +99,15 @@ test('a file that is cut, no Matroska, or damaged there says nothing of delays',
     await cut.close();
     expect((await codecDelaysOf(file('cut.mkv'))).size).toBeLessThanOrEqual(1);
   }
+});
+
+test('a track in a codec that is not known here is told by its number, and by what the container calls it', async () => {
+  const tone = ['-f', 'lavfi', '-i', 'sine=duration=2'];
+  const codecs = ['-map', '0', '-map', '0', '-c:a:0', 'flac', '-c:a:1', 'wavpack'];
+  ffmpeg(...tone, ...codecs, file('wavpack.mkv'));
+  await expect(inspectMedia(file('wavpack.mkv'))).rejects.toThrow(
+    'audio track 2 is coded as “wavpack4”, which cannot be read here. Leave',
+  );
+  ffmpeg(...tone, '-c:a', 'alac', file('alac.mov'));
+  await expect(inspectMedia(file('alac.mov'))).rejects.toThrow('audio track 1 is coded as “alac”');
 });
