@@ -8,6 +8,7 @@ import { refuseSeveral } from './oneRecording.ts';
 import { beginningOf, openInput } from './openInput.ts';
 import { packetsFrom } from './packets.ts';
 import { decoderOf } from './trackDecoder.ts';
+import { refuseUnfinished } from './unfinished.ts';
 import { shareOfWav } from './wavShare.ts';
 
 /** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
@@ -68,6 +69,7 @@ export class AudioFile {
     try {
       const inputTracks = await input.getAudioTracks();
       if (inputTracks.length === 0) {
+        await refuseUnfinished(path);
         throw new MediaError(
           'no-audio',
           `${name} has no audio track (or is cut off before it). Choose a file with sound.`,
@@ -81,6 +83,7 @@ export class AudioFile {
     } catch (error) {
       input.dispose();
       if (error instanceof MediaError) throw error;
+      await refuseUnfinished(path);
       throw new MediaError(
         'unreadable',
         `${name} is not an audio file that Northfen can read. Export it as WAV, FLAC, MP3, AAC, Ogg, Matroska or MP4.`,

@@ -1,9 +1,10 @@
 import { type FileHandle, open } from 'node:fs/promises';
 import { CustomSource } from 'mediabunny';
+import type { ReadAs } from './cutCluster.ts';
 import { signsOfReading } from './signOfLife.ts';
 
-/** A file as the media library reads it; how far it was read is told as a sign of life. */
-export function fileSource(path: string, maxCacheSize?: number): CustomSource {
+/** A file as the media library reads it; how far it was read is told as a sign of life. @param readAs how one is read that breaks off */
+export function fileSource(path: string, maxCacheSize?: number, readAs: ReadAs | null = null): CustomSource {
   let handle: FileHandle | null = null;
   const onRead = signsOfReading();
   return new CustomSource({
@@ -11,7 +12,7 @@ export function fileSource(path: string, maxCacheSize?: number): CustomSource {
     prefetchProfile: 'fileSystem',
     getSize: async () => {
       handle ??= await open(path, 'r');
-      return (await handle.stat()).size;
+      return readAs?.lengthBytes ?? (await handle.stat()).size;
     },
     read: async (start, end) => {
       const bytes = new Uint8Array(end - start);
@@ -21,6 +22,9 @@ export function fileSource(path: string, maxCacheSize?: number): CustomSource {
         if (!read?.bytesRead) throw new Error('the file became shorter while it was read');
         done += read.bytesRead;
       }
+      readAs?.bytes.forEach((byte, i) => {
+        if (readAs.at + i >= start && readAs.at + i < end) bytes[readAs.at + i - start] = byte;
+      });
       onRead(end);
       return bytes;
     },

@@ -14,12 +14,12 @@ const IN_SEGMENT = new Set([
   ...[0x114d9b74, 0x1654ae6b, 0x1c53bb6b, 0x1941a469, 0x1043a770, 0x1254c367],
 ]);
 /** What a cluster holds: its time, silent tracks, place, length of the one before, blocks. */
-const IN_CLUSTER = new Set([CLUSTER_TIME, VOID, CHECKSUM, 0x5854, 0xa7, 0xab, 0xa3, 0xa0, 0xaf]);
+export const IN_CLUSTER = new Set([CLUSTER_TIME, VOID, CHECKSUM, 0x5854, 0xa7, 0xab, 0xa3, 0xa0, 0xaf]);
 
 /** Nanoseconds that a time counts where the file does not say. */
 const USUAL_SCALE = 1_000_000;
 const NANOSECONDS = 1e9;
-const CLUSTER_NAME = Buffer.from([0x1f, 0x43, 0xb6, 0x75]);
+export const CLUSTER_NAME = Buffer.from([0x1f, 0x43, 0xb6, 0x75]);
 const SEARCHED_BYTES = 1 << 16;
 
 /** Where what a cluster holds begins and ends (bytes). */
@@ -141,14 +141,14 @@ async function numberIn(bytes: FileBytes, parent: Element, id: number): Promise<
 async function nextCluster(bytes: FileBytes, from: number, size: number): Promise<number> {
   for (let at = from; at < size; at += SEARCHED_BYTES) {
     const piece = await bytes.at(at, SEARCHED_BYTES + CLUSTER_NAME.length - 1);
-    for (
-      let found = piece.indexOf(CLUSTER_NAME);
-      found >= 0;
-      found = piece.indexOf(CLUSTER_NAME, found + 1)
-    ) {
-      const element = await elementAt(bytes, at + found);
-      if (element && (await numberIn(bytes, element, CLUSTER_TIME)) !== null) return at + found;
-    }
+    for (let found = piece.indexOf(CLUSTER_NAME); found >= 0; found = piece.indexOf(CLUSTER_NAME, found + 1))
+      if (await isCluster(bytes, at + found)) return at + found;
   }
   return size;
+}
+
+/** Tells whether a cluster begins somewhere: picture and sound may hold its name by chance. */
+export async function isCluster(bytes: FileBytes, at: number): Promise<boolean> {
+  const element = await elementAt(bytes, at);
+  return element?.id === CLUSTER && (await numberIn(bytes, element, CLUSTER_TIME)) !== null;
 }

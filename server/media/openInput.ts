@@ -1,6 +1,7 @@
 import { open } from 'node:fs/promises';
 import { ALL_FORMATS, type EncodedPacket, EncodedPacketSink, Input, type InputTrack, OGG } from 'mediabunny';
 import { codecDelaysOf } from './codecDelays.ts';
+import { readAsCut } from './cutCluster.ts';
 import { FileBytes } from './fileBytes.ts';
 import { fileSource } from './fileSource.ts';
 import { Holes } from './holes.ts';
@@ -28,7 +29,7 @@ export async function openInput(
 ): Promise<Input> {
   prepareMediaLibrary();
   const delays = await codecDelaysOf(path);
-  const whole = fileSource(path, maxCacheSize);
+  const whole = fileSource(path, maxCacheSize, await readAsCut(path));
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);

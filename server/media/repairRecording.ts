@@ -7,6 +7,7 @@ import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
 import { beginTogether, copyAll, TrackCopy } from './trackCopy.ts';
+import { refuseUnfinished } from './unfinished.ts';
 
 export interface Repaired {
   tracks: RepairedTrack[];
@@ -36,11 +37,13 @@ export async function repairRecording(
     const tracks = await input.getTracks().catch(() => []);
     const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
     usable = copies.filter((copy) => copy !== null);
-    if (usable.length === 0)
+    if (usable.length === 0) {
+      await refuseUnfinished(path);
       throw new MediaError(
         'unreadable',
-        `Nothing of ${name} can be read: it is no recording, or it ends before its first packet, or its index was never written and it cannot be read without one. (A recorder that writes MKV loses less.)`,
+        `Nothing of ${name} can be read: it is no recording, or it ends before its first packet.`,
       );
+    }
     refuseUnfit(file, usable, outPath);
     for (const copy of usable) {
       await copy.repair();

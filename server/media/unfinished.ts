@@ -1,0 +1,48 @@
+import { open } from 'node:fs/promises';
+import { basename } from 'node:path';
+import { BOX_HEAD_BYTES, boxAt, boxName } from './boxes.ts';
+import { FileBytes, HEADS_ALONE } from './fileBytes.ts';
+import { MediaError } from './mediaError.ts';
+
+/** What may lie before sound and picture. */
+const BEFORE_MEDIA = ['ftyp', 'free', 'skip', 'wide', 'uuid'];
+
+/** @throws {MediaError} where a file is an MP4 or MOV that its program did not finish */
+export async function refuseUnfinished(path: string): Promise<void> {
+  if (await isUnfinished(path))
+    throw new MediaError(
+      'unreadable',
+      `${basename(path)} was never finished: its program ended before it wrote the index, which in MP4 and MOV comes last and says where sound and picture lie. Without it Northfen cannot read them. Keep the file: a tool that rebuilds the index after a whole recording of the same program and settings may still save it. MKV, or MP4 in fragments, can be read up to where a program dies.`,
+    );
+}
+
+/** Tells whether a file begins as MP4 and MOV do (ISO/IEC 14496-12), holds sound or picture, and nothing that says where in it. */
+async function isUnfinished(path: string): Promise<boolean> {
+  const handle = await open(path);
+  try {
+    const { size } = await handle.stat();
+    const bytes = new FileBytes(handle, size, HEADS_ALONE);
+    for (let at = 0; at < size; ) {
+      const name = boxName(await bytes.at(at, BOX_HEAD_BYTES));
+      const box = await boxAt(bytes, at);
+      // Media without a length go on to the end of the file.
+      if (name === 'mdat') return box === null || !(await isDescribed(bytes, at + box.length, size));
+      if (!box || !BEFORE_MEDIA.includes(name)) return false;
+      at += box.length;
+    }
+    return false;
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Tells whether an index comes from some place on, as one or in fragments. */
+async function isDescribed(bytes: FileBytes, from: number, size: number): Promise<boolean> {
+  for (let at = from; at < size; ) {
+    const box = await boxAt(bytes, at);
+    if (!box) return false;
+    if (box.name === 'moov' || box.name === 'moof') return true;
+    at += box.length;
+  }
+  return false;
+}
