@@ -10,6 +10,11 @@ const { max } = Math;
 const LOUDER_BY_SPREADS = 4;
 const LOUDER_BY_SHARE = 0.04;
 
+/** In what is left of a channel, a code by another clock is this much higher than it has to be. */
+const SURE = 1.25;
+/** A sound that comes by two clocks is told from one of which the clock is not quite known where those are this far apart (2.5 ppm). */
+const TWO_CLOCKS = 2.5e-6;
+
 /** The sources of a recording that share a clock. */
 export interface ClockGroup {
   /** How much later a source gets with each second (seconds a second); above 0 where its clock runs slow. */
@@ -82,7 +87,8 @@ export class ByClock {
         const peaks = this.peaksOf(code, byGroup);
         const now = peaks.find(({ group }) => group.sources.has(code.source));
         const [best] = peaks;
-        if (!now || best === now || best.height < best.least || !isLouder(best, now.gain)) continue;
+        if (!now || best.height < SURE * best.least || !isLouder(best, now.gain)) continue;
+        if (areNear(best.group, now.group)) continue;
         const key = `${channel} ${code.source}`;
         if (best.gain <= (found.get(key)?.gain ?? 0)) continue;
         found.set(key, { channel, player: code.source, clock: best.group, gain: best.gain });
@@ -104,6 +110,11 @@ export class ByClock {
   private meanBy(samples: Float32Array, drift: number): PeriodSound | null {
     return this.spectra.meanOf(this.spectra.hold(drift === 0 ? samples : retimed(samples, 0, drift)));
   }
+}
+
+/** Tells whether one sound would not be told apart by two clocks. */
+export function areNear(one: ClockGroup, other: ClockGroup): boolean {
+  return Math.abs(one.drift - other.drift) < TWO_CLOCKS;
 }
 
 /** Tells whether a code is clearly louder by a clock than it is by another. */

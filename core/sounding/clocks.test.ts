@@ -83,7 +83,7 @@ describe('a microphone with a clock of its own that hears the loudspeakers', () 
   };
   const game = [way(1, 1, -6), way(2, 1, -10)];
 
-  test.each([5, 20, -60])('is read beside what comes without the air (%d ppm)', async (ppm) => {
+  test.each([5, -60])('is read beside what comes without the air (%d ppm)', async (ppm) => {
     expect(await read([way(0, 0, -6, ppm), way(1, 0, -35, ppm, 480), ...game])).toEqual([
       ['voice', 0, 1, -6],
       ['game', 0, 1, -35],

@@ -2,7 +2,15 @@ import type { MakeFft, RealFft } from '../measure/fft.ts';
 import { SPREAD_PER_MAD } from '../measure/presence/correlate.ts';
 import { median } from '../median.ts';
 import { type LinePoint, medianLine } from '../medianLine.ts';
-import { type ByClock, type ByOther, type ClockGroup, isLouder, type PlayedOn, retimed } from './byClock.ts';
+import {
+  areNear,
+  type ByClock,
+  type ByOther,
+  type ClockGroup,
+  isLouder,
+  type PlayedOn,
+  retimed,
+} from './byClock.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
 import { type Code, evenBin, OVER_DECOYS, type PeriodSound, type PeriodSpectra } from './spectra.ts';
 
@@ -170,7 +178,7 @@ export class ClockReader {
       )
         continue;
       const clock = this.groupOf(sight, line, groups);
-      if (clock !== own) found.set(key, { channel, player, clock, gain, height });
+      if (!areNear(clock, own)) found.set(key, { channel, player, clock, gain, height });
     }
     return [...found.values()];
   }

@@ -124,15 +124,23 @@ class RoomReader {
       for (const player of moved) players.stretches[player] = null;
       this.read = channels.map((_, at) => this.readOne(at));
     }
-    if (this.groups.length > 1) this.readByOthers();
-    // What was read while it was not yet sure when a source sounds is read again.
+    this.readSurely();
+    if (this.groups.length > 1) {
+      this.readByOthers();
+      this.readSurely();
+    }
+    this.onProgress(1);
+  }
+
+  /** What was read while it was not yet sure when a source sounds is read again. */
+  private readSurely(): void {
+    const { codes, stretches } = this.players;
     this.read = this.read.map((one, at) => {
-      const stretchOf = (code: number) => players.stretches[players.codes[code].source];
       const isSure =
-        one.isWhole && one.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretchOf(code)));
+        one.isWhole &&
+        one.arrivals.every(({ code, stretch }) => isSameStretch(stretch, stretches[codes[code].source]));
       return isSure ? one : this.readOne(at, 1);
     });
-    this.onProgress(1);
   }
 
   /** What was read of a source, on each track with so many channels; and the arrival that is the loudest. */
@@ -212,9 +220,14 @@ class RoomReader {
       ...byClock.leftByOthers(left, codesOn, groups),
     ];
     this.lookFor(others, ({ channel, player, clock }) => {
-      const withIt = read[channel].without(({ code }) => players.codes[code].source !== player);
-      const its = players.codes.filter(({ source }) => source === player);
-      return byClock.isLouderBy(withIt, its, clock, this.clockOf(player));
+      const isIts = (code: number) => players.codes[code].source === player;
+      const its = players.codes.filter((_, code) => isIts(code));
+      // On all channels of the track on which it was read by its own clock.
+      return this.besides(channel).every((at) => {
+        if (at !== channel && !read[at].arrivals.some(({ code }) => isIts(code))) return true;
+        const withIt = read[at].without(({ code }) => !isIts(code));
+        return byClock.isLouderBy(withIt, its, clock, this.clockOf(player));
+      });
     });
     for (const at of new Set(others.flatMap(({ channel }) => this.besides(channel))))
       read[at] = this.readOne(at);
