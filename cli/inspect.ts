@@ -1,11 +1,15 @@
+import { basename, resolve } from 'node:path';
 import { breakOffWords, doublingWords } from '../core/check/recording.ts';
 import type { Relation } from '../core/measure/relations.ts';
-import { inspectTracks } from '../server/media/inspectTracks.ts';
 import { figure, printJson, printLines } from './print.ts';
+import { working } from './runner.ts';
 
 /** Measures every audio track of a recording, and how they go together. Tracks count from one. */
 export async function inspect(path: string, options: { json?: boolean }): Promise<void> {
-  const { tracks, relations, proposals, breakOff } = await inspectTracks(path);
+  const { tracks, relations, proposals, breakOff } = await working(
+    `Reading ${basename(path)}`,
+    (runner, run) => runner.run('inspectTracks', { path: resolve(path) }, run),
+  );
   if (options.json) {
     printJson({
       tracks: tracks.map(({ index, outline: _drawn, ...track }) => ({ number: index + 1, ...track })),
