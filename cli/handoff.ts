@@ -121,7 +121,7 @@ function lineOf(result: ManyResult): string {
 }
 
 function videoWords({ file, verdict, lufs }: MadeUpload): string {
-  if (file === null) return `No video: it would be ${verdict}`;
+  if (file === null) return `Video: not written, because it is ${verdict}`;
   return `Video: ${file}, ${verdict ?? 'nothing was looked for'}, ${figure(lufs, 'LUFS')}`;
 }
 

@@ -263,7 +263,9 @@ test('northfen handoff --video writes no video that could not be checked, and sa
   const out = file('broken off');
   const hand = ['handoff', file('broken off.mkv'), '--out', out, '--video', '--forbid', '1'];
   expect(await main(hand)).toBe(4);
-  expect(printed.out).toMatch(/No video: it would be not testable\.[\s\S]*--even-if-not-testable/);
+  expect(printed.out).toMatch(
+    /Video: not written, because it is not testable\.[\s\S]*--even-if-not-testable/,
+  );
   expect(readdirSync(out)).toEqual(['editor']);
 });
 

@@ -1,14 +1,10 @@
 import { dirname, extname, resolve } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { conclusionSentences } from '../core/proof/conclusion.ts';
 import { isContradiction, isLeak } from '../core/proof/proof.ts';
 import { renderAndProve } from '../server/jobs/prove.ts';
-import { threadRunner } from '../server/jobs/runner.ts';
-import { figure, printJson, printLines } from './print.ts';
+import { figure, printJson, printLines, showProgress } from './print.ts';
+import { withRunner } from './runner.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
-
-/** The worker is built beside the command. */
-const workerFile = fileURLToPath(new URL('./worker.js', import.meta.url));
 
 /** Renders a take of a setup file, measures it, and prints tracks and proof. */
 export async function render(
@@ -19,19 +15,14 @@ export async function render(
   if (extname(options.out).toLowerCase() !== '.mkv')
     throw new Error('--out must end in .mkv: a take is a Matroska file.');
   const mediaFiles = await findMedia(setup, dirname(resolve(path)), { anywhere: options.mediaAnywhere });
-  const started = Date.now();
-  const runner = threadRunner(workerFile);
-  const rendered = await renderAndProve(runner, {
-    setup,
-    mediaFiles,
-    takePath: resolve(options.out),
-    today: today(),
-    onProgress: ({ phase, share }) => {
-      if (process.stderr.isTTY) process.stderr.write(`\r${phase} ${Math.round(share * 100)} %  `);
-    },
-  }).finally(() => runner.close());
-  if (process.stderr.isTTY)
-    process.stderr.write(`\rdone in ${Math.round((Date.now() - started) / 1000)} s\n`);
+  const wanted = { setup, mediaFiles, takePath: resolve(options.out), today: today() };
+  const rendered = await withRunner((runner, signal) =>
+    renderAndProve(runner, {
+      ...wanted,
+      signal,
+      onProgress: ({ phase, share }) => showProgress(`${phase}: ${Math.floor(100 * share)} %`),
+    }).finally(() => showProgress('')),
+  );
 
   const tracks = rendered.tracks.map(({ trackId, outline: _, ...measures }, index) => ({
     number: index + 1,

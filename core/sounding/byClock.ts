@@ -1,7 +1,7 @@
 import { Retimer, WITHOUT_TOP } from '../signal/retime.ts';
 import type { Code, PeriodSound, PeriodSpectra } from './spectra.ts';
 
-const { max } = Math;
+const { abs, max } = Math;
 
 /**
  * By its own clock a code is this many spreads louder than by any other, and by this share. If it is not, its peaks may be side lobes of a louder
@@ -10,8 +10,8 @@ const { max } = Math;
 const LOUDER_BY_SPREADS = 4;
 const LOUDER_BY_SHARE = 0.04;
 
-/** In what is left of a channel, a code by another clock is this much higher than it has to be. */
-const SURE = 1.25;
+/** What is this many times as high as it has to be is beyond doubt. */
+export const SURE_CLEARNESS = 1.25;
 /** A sound that comes by two clocks is told from one of which the clock is not quite known where those are this far apart (2.5 ppm). */
 const TWO_CLOCKS = 2.5e-6;
 
@@ -87,7 +87,7 @@ export class ByClock {
         const peaks = this.peaksOf(code, byGroup);
         const now = peaks.find(({ group }) => group.sources.has(code.source));
         const [best] = peaks;
-        if (!now || best.height < SURE * best.least || !isLouder(best, now.gain)) continue;
+        if (!now || best.height < SURE_CLEARNESS * best.least || !isLouder(best, now.gain)) continue;
         if (areNear(best.group, now.group)) continue;
         const key = `${channel} ${code.source}`;
         if (best.gain <= (found.get(key)?.gain ?? 0)) continue;
@@ -114,7 +114,7 @@ export class ByClock {
 
 /** Tells whether one sound would not be told apart by two clocks. */
 export function areNear(one: ClockGroup, other: ClockGroup): boolean {
-  return Math.abs(one.drift - other.drift) < TWO_CLOCKS;
+  return abs(one.drift - other.drift) < TWO_CLOCKS;
 }
 
 /** Tells whether a code is clearly louder by a clock than it is by another. */

@@ -10,6 +10,7 @@ import {
   isLouder,
   type PlayedOn,
   retimed,
+  SURE_CLEARNESS,
 } from './byClock.ts';
 import { around, PERIOD, READ_RATE } from './periods.ts';
 import { type Code, evenBin, OVER_DECOYS, type PeriodSound, type PeriodSpectra } from './spectra.ts';
@@ -25,8 +26,6 @@ const COARSE_BIN = evenBin((1250 / READ_RATE) * PERIOD);
 const LEAST_HEIGHT = 6;
 /** … and it has this share of the highest one. */
 const CLEAR_SHARE = 0.25;
-/** Peaks that are this many times as high as they have to be are beyond doubt. */
-const SURE_CLEARNESS = 1.25;
 /** A clock is known from at least this many periods, … */
 const LEAST_PERIODS = 4;
 /** … each no further than this from one line (frames at the reading rate). */

@@ -31,7 +31,7 @@ export interface PeriodSound {
 /** A code with its spectrum. */
 export interface Code {
   name: string;
-  /** Whose it is: the codes of one source sound at the same time. */
+  /** Whose it is, as `Players` counts them: the codes of one source sound at the same time. */
   source: number;
   /** In the memory of the loops. */
   spectrum: Spectrum;

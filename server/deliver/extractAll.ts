@@ -1,4 +1,4 @@
-import { mkdir, rm, rmdir, stat } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { ExtractedTrack } from '../../core/deliver/records.ts';
 import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
@@ -9,6 +9,7 @@ import { MediaError } from '../media/mediaError.ts';
 import { STEM_RATE } from '../media/stem.ts';
 import { extractedName } from './extractTracks.ts';
 import { losslessBytes, needRoom } from './needRoom.ts';
+import { inNewFolder } from './newFolder.ts';
 import type { FileMark } from './wavChunks.ts';
 
 /** How tracks are written. */
@@ -39,37 +40,37 @@ export async function extractAll(
       'no-audio',
       `There is no audio track ${missing + 1}; the file has ${file.tracks.length}.`,
     );
-  const isNew = (await mkdir(folder, { recursive: true })) !== undefined;
   const names = tracks.map((track) => extractedName(file.tracks[track], format));
-  for (const name of names)
-    if (await stat(join(folder, name)).catch(() => null))
-      throw new MediaError(
-        'unsupported',
-        `${name} is there already. Choose an empty folder, or move it away.`,
-      );
-  const saidS = Math.max(0, ...tracks.map((track) => file.tracks[track].durationS));
-  const breakOff = await breakOffOfFile(path);
-  const lengthS = breakOff && breakOff.atS > 0 ? Math.min(saidS, breakOff.atS) : saidS;
-  await needRoom(
-    folder,
-    tracks.reduce((sum, track) => sum + losslessBytes(file.tracks[track], lengthS, format), 0),
-  );
-  const frames = Math.ceil(lengthS * STEM_RATE);
-  const extracting = dealtOut(
-    tracks,
-    (group, either, onShare) =>
-      runner.run(
-        'extractTracks',
-        { path, folder, format, tracks: group, marks, frames },
-        { signal: either, onProgress: onShare },
-      ),
-    signal,
-    onProgress,
-  );
-  return extracting.catch(async (error) => {
-    // Some may have been whole already: all of them, or none.
-    await Promise.all(names.map((name) => rm(join(folder, name), { force: true })));
-    if (isNew) await rmdir(folder).catch(() => {});
-    throw error;
+  return inNewFolder(folder, async () => {
+    for (const name of names)
+      if (await stat(join(folder, name)).catch(() => null))
+        throw new MediaError(
+          'unsupported',
+          `${name} is there already. Choose an empty folder, or move it away.`,
+        );
+    const saidS = Math.max(0, ...tracks.map((track) => file.tracks[track].durationS));
+    const breakOff = await breakOffOfFile(path);
+    const lengthS = breakOff && breakOff.atS > 0 ? Math.min(saidS, breakOff.atS) : saidS;
+    await needRoom(
+      folder,
+      tracks.reduce((sum, track) => sum + losslessBytes(file.tracks[track], lengthS, format), 0),
+    );
+    const frames = Math.ceil(lengthS * STEM_RATE);
+    const extracting = dealtOut(
+      tracks,
+      (group, either, onShare) =>
+        runner.run(
+          'extractTracks',
+          { path, folder, format, tracks: group, marks, frames },
+          { signal: either, onProgress: onShare },
+        ),
+      signal,
+      onProgress,
+    );
+    return extracting.catch(async (error) => {
+      // Some may have been whole already: all of them, or none.
+      await Promise.all(names.map((name) => rm(join(folder, name), { force: true })));
+      throw error;
+    });
   });
 }

@@ -1,4 +1,3 @@
-import { mkdir } from 'node:fs/promises';
 import { basename, join } from 'node:path';
 import type { MadeFindings, MadeHandoff, MadeUpload, UploadOrder } from '../../core/deliver/records.ts';
 import { fileName } from '../fileName.ts';
@@ -6,6 +5,7 @@ import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import type { Forbidden, TrackFindings } from './checkTracks.ts';
 import { makeHandoff } from './makeHandoff.ts';
 import { makeUpload } from './makeUpload.ts';
+import { inNewFolder } from './newFolder.ts';
 import { type SourceFindings, sourceFindings, type UploadSource } from './sources.ts';
 import type { UploadTrack } from './uploadAudio.ts';
 
@@ -64,42 +64,44 @@ export async function makeInOneGo(
     signal,
     onProgress: (share: number) => onProgress(named, (done + share) / steps),
   });
-  await mkdir(folder, { recursive: true });
   const uploads: MadeUpload[] = [];
   const known = sourceFindings(
     (videos?.parts ?? []).map(({ source }) => source),
     forbidden.sounds,
     findings,
   );
-  for (const [at, piece] of pieces.entries()) {
-    const named = pieces.length > 1 ? `Video ${at + 1} of ${pieces.length}: ${piece.name}` : 'The video';
-    uploads.push(await makePiece(runner, request, piece, uploads, known, phase(named, at)));
-  }
-  const made = handoff
-    ? await makeHandoff(
-        runner,
-        handoff.tracks,
-        {
-          ...{ path, name, forbidden, findings, marks, today },
-          folder: editorFolder(folder, pieces.length > 0),
-          format: handoff.format,
-        },
-        phase('Tracks and timeline', pieces.length),
-      )
-    : null;
-  return { uploads, handoff: made };
+  return inNewFolder(folder, async () => {
+    if (videos)
+      for (const [at, piece] of pieces.entries()) {
+        const named = pieces.length > 1 ? `Video ${at + 1} of ${pieces.length}: ${piece.name}` : 'The video';
+        uploads.push(await makePiece(runner, request, videos, piece, uploads, known, phase(named, at)));
+      }
+    const made = handoff
+      ? await makeHandoff(
+          runner,
+          handoff.tracks,
+          {
+            ...{ path, name, forbidden, findings, marks, today },
+            folder: editorFolder(folder, pieces.length > 0),
+            format: handoff.format,
+          },
+          phase('Tracks and timeline', pieces.length),
+        )
+      : null;
+    return { uploads, handoff: made };
+  });
 }
 
 async function makePiece(
   runner: TaskRunner,
-  { path, name: recording, folder, forbidden, videos, today }: GoRequest,
+  { path, name: recording, folder, forbidden, today }: GoRequest,
+  { order, parts }: NonNullable<GoRequest['videos']>,
   { name, fromS, untilS }: UploadOrder['pieces'][number],
   made: MadeUpload[],
   known: SourceFindings,
   options: RunOptions,
 ): Promise<MadeUpload> {
-  if (!videos) throw new Error('no video is to be made');
-  const { targetLufs, ceilingDbtp, fadeS, evenIf, container } = videos.order;
+  const { targetLufs, ceilingDbtp, fadeS, evenIf, container } = order;
   const file = `${numbered(fileName(name), made)}.${container}`;
   const { isWritten, proof, ...outcome } = await makeUpload(
     runner,
@@ -107,7 +109,7 @@ async function makePiece(
       upload: {
         path,
         outPath: join(folder, file),
-        tracks: videos.parts.map(({ track }) => track),
+        tracks: parts.map(({ track }) => track),
         ...{ targetLufs, ceilingDbtp, fadeS },
         fromS: fromS > 0 ? fromS : undefined,
         untilS: untilS ?? undefined,

@@ -1,4 +1,3 @@
-import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { NOTHING_TO_COMPARE, verdictOf } from '../../core/check/verification.ts';
 import type { MadeFindings, MadeHandoff } from '../../core/deliver/records.ts';
@@ -6,6 +5,7 @@ import type { RunOptions, TaskRunner } from '../jobs/runner.ts';
 import { carries, type Forbidden, type TrackFindings } from './checkTracks.ts';
 import { extractAll } from './extractAll.ts';
 import { type HandoffRequest, refuseExisting, stretchesOf, TRACKS_FOLDER, writeHandoff } from './handoff.ts';
+import { inNewFolder } from './newFolder.ts';
 
 /** A handoff of a recording of which it is known what is in its tracks: see {@link handedTracks}. */
 export interface KnownHandoffRequest extends Omit<HandoffRequest, 'references' | 'found' | 'extracted'> {
@@ -33,7 +33,6 @@ export async function makeHandoff(
   { onProgress = () => {}, signal }: RunOptions = {},
 ): Promise<MadeHandoff & MadeFindings> {
   const { path, folder } = request;
-  await mkdir(folder, { recursive: true });
   await refuseExisting(folder, request.name);
   const isOfThem = ({ track }: { track: number }) => tracks.includes(track - 1);
   const cannotBe = forbidden.unknown.flatMap((reference) =>
@@ -44,13 +43,15 @@ export async function makeHandoff(
   const isAsked = tracks.length > 0 && forbidden.sounds.length + forbidden.unknown.length > 0;
   const found: MadeFindings = { verdict: isAsked ? verdictOf(leaks, untested) : null, leaks, untested };
   const marks = stretchesOf({ marks: request.marks, found }).map(({ name, fromS }) => ({ atS: fromS, name }));
-  const extracted = await extractAll(
-    runner,
-    path,
-    join(folder, TRACKS_FOLDER),
-    { format, marks },
-    { onProgress, signal },
-  );
-  const written = await writeHandoff({ ...request, extracted, references: forbidden.sounds, found });
+  const written = await inNewFolder(folder, async () => {
+    const extracted = await extractAll(
+      runner,
+      path,
+      join(folder, TRACKS_FOLDER),
+      { format, marks },
+      { onProgress, signal },
+    );
+    return writeHandoff({ ...request, extracted, references: forbidden.sounds, found });
+  });
   return { ...written, ...found };
 }

@@ -208,7 +208,7 @@ async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTr
     track.getSampleRate(),
     durationOf(track),
   ]);
-  // What the library does not know goes by what its container calls it: “alac”, “A_WAVPACK4”.
+  // A codec that the library does not know goes by what its container calls it.
   const called = typeof ownId === 'string' ? ownId.replace(/^A_/, '').toLowerCase() : 'unknown';
   return { index, name: name || null, codec: codec ?? called, channels, sampleRate, durationS };
 }

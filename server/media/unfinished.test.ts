@@ -44,8 +44,8 @@ describe('a file whose index was never written', () => {
   test.each(['cut.mp4', 'cut.mov', 'growing.mp4'])(
     '%s: is told, with what may still save it',
     async (name) => {
-      expect(await saidOf(name)).toContain(`${name} was never finished: its program ended before it wrote`);
-      await expect(repairRecording(file(name), file('new.mkv'))).rejects.toThrow('was never finished');
+      expect(await saidOf(name)).toContain(`${name} has lost its index, or never had one`);
+      await expect(repairRecording(file(name), file('new.mkv'))).rejects.toThrow('has lost its index');
     },
   );
 });

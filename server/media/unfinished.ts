@@ -7,12 +7,12 @@ import { MediaError } from './mediaError.ts';
 /** What may lie before sound and picture. */
 const BEFORE_MEDIA = ['ftyp', 'free', 'skip', 'wide', 'uuid'];
 
-/** @throws {MediaError} where a file is an MP4 or MOV that its program did not finish */
+/** @throws {MediaError} where a file is an MP4 or MOV without an index: its program did not finish it, or its end is missing */
 export async function refuseUnfinished(path: string): Promise<void> {
   if (await isUnfinished(path))
     throw new MediaError(
       'unreadable',
-      `${basename(path)} was never finished: its program ended before it wrote the index, which in MP4 and MOV comes last and says where sound and picture lie. Without it Northfen cannot read them. Keep the file: a tool that rebuilds the index after a whole recording of the same program and settings may still save it. MKV, or MP4 in fragments, can be read up to where a program dies.`,
+      `${basename(path)} has lost its index, or never had one: in MP4 and MOV it comes last and says where sound and picture lie, so Northfen cannot read them. Was it copied here? Copy it again. Did its program die? Keep it: a tool that rebuilds the index, going by a whole recording of the same program and settings, may still save it. Of MKV, or MP4 in fragments, all can be read up to where a program dies.`,
     );
 }
 
