@@ -1,9 +1,10 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout } from 'node:timers/promises';
 import { fileURLToPath } from 'node:url';
 import { afterAll, expect, test } from '@jest/globals';
+import { regattaMadeRight } from '../core/demo/setups.ts';
 import { twoMachinesWithFaults } from '../core/demo/twoMachines.ts';
 import { noise } from '../core/testing/tones.ts';
 import { testFolder, writeSound } from '../server/testing.ts';
@@ -48,4 +49,25 @@ test('stops cleanly at Ctrl C: nothing half done is left', async () => {
   expect(complaints).toContain('stopped; nothing half done is left.');
   expect(readdirSync(folder.path)).toContain('evening.mkv');
   expect(existsSync(out)).toBe(false);
+}, 120_000);
+
+test('a render is never written over a recording that it is made of', async () => {
+  const recording = join(folder.path, 'voice.mkv');
+  await writeSound(recording, noise(3, 2 * 48_000));
+  const plain = regattaMadeRight();
+  const sources = plain.sources.map((source) => ({ ...source, media: { path: 'voice.mkv' } }));
+  const setup = join(folder.path, 'render.json');
+  writeFileSync(setup, JSON.stringify({ ...plain, sources }));
+  const before = readFileSync(recording);
+  const command = spawn('node', [
+    fileURLToPath(new URL('../bin/northfen.mjs', import.meta.url)),
+    ...['render', setup, '--out', recording],
+  ]);
+  let complaints = '';
+  command.stderr.on('data', (text) => {
+    complaints += String(text);
+  });
+  expect(await new Promise((resolve) => command.on('close', resolve))).toBe(1);
+  expect(complaints).toContain('voice.mkv would be written over itself');
+  expect(readFileSync(recording).equals(before)).toBe(true);
 }, 120_000);

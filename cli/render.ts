@@ -1,7 +1,9 @@
+import { rename, rm } from 'node:fs/promises';
 import { dirname, extname, resolve } from 'node:path';
 import { conclusionSentences } from '../core/proof/conclusion.ts';
 import { isContradiction, isLeak } from '../core/proof/proof.ts';
 import { renderAndProve } from '../server/jobs/prove.ts';
+import { refuseOver } from '../server/media/keepOriginals.ts';
 import { figure, printJson, printLines, showProgress } from './print.ts';
 import { withRunner } from './runner.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
@@ -15,13 +17,24 @@ export async function render(
   if (extname(options.out).toLowerCase() !== '.mkv')
     throw new Error('--out must end in .mkv: a take is a Matroska file.');
   const mediaFiles = await findMedia(setup, dirname(resolve(path)), { anywhere: options.mediaAnywhere });
-  const wanted = { setup, mediaFiles, takePath: resolve(options.out), today: today() };
+  await refuseOver(resolve(options.out), Object.values(mediaFiles));
+  // It gets its name once it is whole: a take that is there already stays until then.
+  const part = `${resolve(options.out)}.part`;
+  const wanted = { setup, mediaFiles, takePath: part, today: today() };
   const rendered = await withRunner((runner, signal) =>
     renderAndProve(runner, {
       ...wanted,
       signal,
       onProgress: ({ phase, share }) => showProgress(`${phase}: ${Math.floor(100 * share)} %`),
-    }).finally(() => showProgress('')),
+    })
+      .then(async (done) => {
+        await rename(part, resolve(options.out));
+        return done;
+      })
+      .finally(async () => {
+        showProgress('');
+        await rm(part, { force: true });
+      }),
   );
 
   const tracks = rendered.tracks.map(({ trackId, outline: _, ...measures }, index) => ({
