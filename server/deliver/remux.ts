@@ -1,10 +1,11 @@
 import { basename } from 'node:path';
-import type { Input, InputTrack } from 'mediabunny';
+import type { Input } from 'mediabunny';
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
 import { openInput } from '../media/openInput.ts';
-import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
+import { openCopies, type TrackCopies } from '../media/trackCopies.ts';
+import { beginTogether, copyAll, type TrackCopy } from '../media/trackCopy.ts';
 
 /** What was written of one track. */
 export interface RemuxedTrack {
@@ -38,9 +39,7 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
   const file = await beginFile(outPath, path);
   const input = await openInput(path);
   try {
-    const tracks = await tracksOf(input, path);
-    const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
-    const usable = copies.filter((copy) => copy !== null);
+    const { copies: usable, left } = await copiesOf(input, path);
     if (usable.length === 0)
       throw new MediaError('no-audio', `${basename(path)} holds neither sound nor picture that can be read.`);
     refuseUnfit(file, usable, outPath);
@@ -58,9 +57,7 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
         name,
         packets,
       })),
-      left: tracks.flatMap((track, at) =>
-        copies[at] ? [] : [`${track.type} track ${track.number}: only sound and picture are copied`],
-      ),
+      left,
     };
   } finally {
     input.dispose();
@@ -68,10 +65,10 @@ async function write(path: string, outPath: string, onProgress: (share: number) 
   }
 }
 
-/** The tracks of a file. @throws {MediaError} when it cannot be read */
-export async function tracksOf(input: Input, path: string): Promise<InputTrack[]> {
+/** The tracks of a file, for copying. @throws {MediaError} when it cannot be read */
+export async function copiesOf(input: Input, path: string): Promise<TrackCopies> {
   try {
-    return await input.getTracks();
+    return await openCopies(input);
   } catch {
     throw new MediaError(
       'unreadable',

@@ -1,8 +1,9 @@
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
 import { orDamaged } from '../media/mediaError.ts';
 import { openInput } from '../media/openInput.ts';
-import { beginTogether, copyAll, TrackCopy } from '../media/trackCopy.ts';
-import { refuseBroken, tracksOf } from './remux.ts';
+import { refuseLostPicture } from '../media/trackCopies.ts';
+import { beginTogether, copyAll, type TrackCopy } from '../media/trackCopy.ts';
+import { copiesOf, refuseBroken } from './remux.ts';
 
 /** A picture with its own sound, and files with a named track each that go with it. */
 export interface JoinedRequest {
@@ -31,12 +32,12 @@ async function write(
   try {
     const files: TrackCopy[][] = [];
     for (const input of inputs) {
-      const own = await Promise.all((await tracksOf(input, path)).map((track) => TrackCopy.open(track)));
-      const usable = own.filter((copy) => copy !== null);
+      const { copies: usable } = await copiesOf(input, path);
       // Players choose the picture’s own sound.
       for (const copy of usable) if (input !== inputs[0]) copy.isDefault = false;
       files.push(usable);
     }
+    if (!files[0].some(({ track }) => track.isVideoTrack())) await refuseLostPicture(inputs[0], path);
     const copies = files.flat();
     refuseUnfit(file, copies, outPath);
     for (const copy of copies) await copy.addTo(file.writer);

@@ -5,6 +5,7 @@ import type { MadeVideo } from '../../core/deliver/records.ts';
 import { beginFile, isIndexed, refuseUnfit, type WrittenFile } from '../media/containers.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { beginningOf, openInput } from '../media/openInput.ts';
+import { refuseLostPicture } from '../media/trackCopies.ts';
 import { copyAll, TrackCopy } from '../media/trackCopy.ts';
 import { refuseBroken } from './remux.ts';
 import { type UploadTrack, writeUploadAudio } from './uploadAudio.ts';
@@ -34,7 +35,7 @@ const PRIMING_S = 1024 / 48_000;
 /**
  * Writes a video for an upload: the picture as it is, packet by packet, and a new sound of the tracks that were chosen. The picture can begin at
  * a key frame only, so that a stretch begins at the last one before it.
- * @throws {MediaError} when the recording cannot be read, nothing sounds, or the container cannot hold the picture
+ * @throws {MediaError} when the recording or its picture cannot be read, nothing sounds, or the container cannot hold the picture
  */
 export async function writeUpload(
   request: UploadRequest,
@@ -49,6 +50,7 @@ export async function writeUpload(
     const cut = await orDamaged(path, () => cutOf(input, request));
     const picture = cut.picture;
     if (picture) refuseUnfit(file, [picture], outPath);
+    else await refuseLostPicture(input, path);
     const fadeS = request.fadeS ?? (request.fromS || request.untilS ? CUT_FADE_S : 0);
     const audio = await writeUploadAudio(
       { path, tracks, fromS: cut.fromS, lengthS: cut.lengthS, fadeS, targetLufs, ceilingDbtp },

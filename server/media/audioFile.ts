@@ -7,6 +7,7 @@ import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
 import { beginningOf, openInput } from './openInput.ts';
 import { packetsFrom } from './packets.ts';
+import { codecOf, isReadable, soundOf } from './trackCodec.ts';
 import { decoderOf } from './trackDecoder.ts';
 import { refuseUnfinished } from './unfinished.ts';
 import { shareOfWav } from './wavShare.ts';
@@ -78,7 +79,8 @@ export class AudioFile {
       // In turn: how long a file is that does not say so is found by looking through it, which is done once for all of them then.
       const tracks: AudioTrackInfo[] = [];
       for (const [index, track] of inputTracks.entries()) tracks.push(await trackInfo(track, index));
-      for (const track of tracks) requireReadable(name, track);
+      for (const [at, track] of tracks.entries())
+        if ((await codecOf(inputTracks[at])).isKnown) requireReadable(name, track);
       return new AudioFile(name, input, inputTracks, tracks);
     } catch (error) {
       input.dispose();
@@ -106,7 +108,7 @@ export class AudioFile {
     const { codec, sampleRate } = this.tracks[index];
     let frames = 0;
     try {
-      if (!(await track.canDecode())) {
+      if (!(await isReadable(track))) {
         throw new MediaError(
           'unreadable',
           `${this.name}: audio track ${index + 1} is coded as “${codec}”, which cannot be read here. Leave that track out of the file, or export it as AAC, Opus, FLAC or WAV.`,
@@ -139,8 +141,8 @@ export class AudioFile {
   /** The portions of a track from a moment on (s, in the file's own time), some at a time: all that can be decoded, before it fails. */
   private async *batches(index: number, fromS: number): AsyncGenerator<Float32Array[][], void, undefined> {
     const track = this.inputTracks[index];
-    const { codec, channels } = this.tracks[index];
-    const timeline = new InTime(fromS, await track.getSampleRate());
+    const { codec, channels, sampleRate } = this.tracks[index];
+    const timeline = new InTime(fromS, sampleRate);
     const decoder = await decoderOf(track, codec, channels, fromS);
     let batch: Float32Array[][] = [];
     let frames = 0;
@@ -200,17 +202,13 @@ function requireReadable(name: string, { index, sampleRate, channels }: AudioTra
 }
 
 async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTrackInfo> {
-  const [name, codec, ownId, channels, sampleRate, durationS] = await Promise.all([
+  const [name, { codec }, sound, durationS] = await Promise.all([
     track.getName(),
-    track.getCodec(),
-    track.getInternalCodecId(),
-    track.getNumberOfChannels(),
-    track.getSampleRate(),
+    codecOf(track),
+    soundOf(track),
     durationOf(track),
   ]);
-  // A codec that the library does not know goes by what its container calls it.
-  const called = typeof ownId === 'string' ? ownId.replace(/^A_/, '').toLowerCase() : 'unknown';
-  return { index, name: name || null, codec: codec ?? called, channels, sampleRate, durationS };
+  return { index, name: name || null, codec, ...sound, durationS };
 }
 
 /** The file's own word where it has one: to look for the last packet would keep the place of every other in memory. */

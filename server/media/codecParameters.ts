@@ -1,30 +1,4 @@
 import {
-  AV_CODEC_ID_AAC,
-  AV_CODEC_ID_AC3,
-  AV_CODEC_ID_AV1,
-  AV_CODEC_ID_DTS,
-  AV_CODEC_ID_EAC3,
-  AV_CODEC_ID_FLAC,
-  AV_CODEC_ID_H264,
-  AV_CODEC_ID_HEVC,
-  AV_CODEC_ID_MP3,
-  AV_CODEC_ID_OPUS,
-  AV_CODEC_ID_PCM_F32BE,
-  AV_CODEC_ID_PCM_F32LE,
-  AV_CODEC_ID_PCM_F64BE,
-  AV_CODEC_ID_PCM_F64LE,
-  AV_CODEC_ID_PCM_S8,
-  AV_CODEC_ID_PCM_S16BE,
-  AV_CODEC_ID_PCM_S16LE,
-  AV_CODEC_ID_PCM_S24BE,
-  AV_CODEC_ID_PCM_S24LE,
-  AV_CODEC_ID_PCM_S32BE,
-  AV_CODEC_ID_PCM_S32LE,
-  AV_CODEC_ID_PCM_U8,
-  AV_CODEC_ID_PRORES,
-  AV_CODEC_ID_VORBIS,
-  AV_CODEC_ID_VP8,
-  AV_CODEC_ID_VP9,
   AV_PIX_FMT_YUV420P,
   AV_PIX_FMT_YUV420P10LE,
   AV_PIX_FMT_YUV420P12LE,
@@ -56,7 +30,6 @@ import {
   AVCOL_TRC_SMPTE170M,
   AVCOL_TRC_SMPTE2084,
   AVCOL_TRC_UNSPECIFIED,
-  type AVCodecID,
   type AVColorPrimaries,
   type AVColorSpace,
   type AVColorTransferCharacteristic,
@@ -70,56 +43,9 @@ import {
 } from 'node-av';
 import { bytesOf } from './bytesOf.ts';
 import { CHANNEL_LAYOUTS } from './channelLayouts.ts';
+import { type Container, codecIdIn } from './containerCodecs.ts';
 import { opusPreSkip } from './opus.ts';
 import type { NewTrack } from './packetWriter.ts';
-
-/** Codecs by the media library's name for them. */
-const COMMON: Record<string, AVCodecID> = {
-  avc: AV_CODEC_ID_H264,
-  hevc: AV_CODEC_ID_HEVC,
-  aac: AV_CODEC_ID_AAC,
-  mp3: AV_CODEC_ID_MP3,
-  ac3: AV_CODEC_ID_AC3,
-  eac3: AV_CODEC_ID_EAC3,
-};
-const MP4: Record<string, AVCodecID> = {
-  ...COMMON,
-  vp9: AV_CODEC_ID_VP9,
-  av1: AV_CODEC_ID_AV1,
-  opus: AV_CODEC_ID_OPUS,
-  vorbis: AV_CODEC_ID_VORBIS,
-  flac: AV_CODEC_ID_FLAC,
-  dts: AV_CODEC_ID_DTS,
-};
-const PCM: Record<string, AVCodecID> = {
-  'pcm-u8': AV_CODEC_ID_PCM_U8,
-  'pcm-s16': AV_CODEC_ID_PCM_S16LE,
-  'pcm-s16be': AV_CODEC_ID_PCM_S16BE,
-  'pcm-s24': AV_CODEC_ID_PCM_S24LE,
-  'pcm-s24be': AV_CODEC_ID_PCM_S24BE,
-  'pcm-s32': AV_CODEC_ID_PCM_S32LE,
-  'pcm-s32be': AV_CODEC_ID_PCM_S32BE,
-  'pcm-f32': AV_CODEC_ID_PCM_F32LE,
-  'pcm-f64': AV_CODEC_ID_PCM_F64LE,
-};
-const MOV: Record<string, AVCodecID> = {
-  ...COMMON,
-  ...PCM,
-  prores: AV_CODEC_ID_PRORES,
-  'pcm-s8': AV_CODEC_ID_PCM_S8,
-  'pcm-f32be': AV_CODEC_ID_PCM_F32BE,
-  'pcm-f64be': AV_CODEC_ID_PCM_F64BE,
-};
-const MATROSKA: Record<string, AVCodecID> = {
-  ...MP4,
-  ...PCM,
-  vp8: AV_CODEC_ID_VP8,
-  prores: AV_CODEC_ID_PRORES,
-};
-/** What each container holds. Plain PCM in MP4 is allowed, but read wrongly by many programs. */
-export const CONTAINER_CODECS = { mp4: MP4, mov: MOV, matroska: MATROSKA };
-/** A container, by FFmpeg's name for it. */
-export type Container = keyof typeof CONTAINER_CODECS;
 
 /** Colours, curves and matrices by what WebCodecs calls them. */
 const PRIMARIES: Record<string, AVColorPrimaries> = {
@@ -162,7 +88,13 @@ const BEGIN_DESCRIBED = ['av1', 'avc', 'hevc'];
 /** Fills in what a container is told of a track. */
 export function describeTrack(parameters: CodecParameters, track: NewTrack, container: Container): void {
   const { config, first } = track;
-  parameters.codecId = CONTAINER_CODECS[container][track.codec];
+  if (track.parameters) {
+    FFmpegError.throwIfError(track.parameters.copy(parameters), 'describe a track');
+    // Each container has names of its own for codecs.
+    parameters.codecTag = 0;
+    return;
+  }
+  parameters.codecId = codecIdIn(container, track.codec);
   const described = config.description ? bytesOf(config.description) : null;
   if ('numberOfChannels' in config) {
     parameters.codecType = AVMEDIA_TYPE_AUDIO;

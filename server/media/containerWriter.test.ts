@@ -158,7 +158,9 @@ test('what a container cannot hold is refused in words also where it is repaired
   const repairing = repairRecording(file('plain-sound.mkv'), file('plain-sound.mp4'));
   await expect(repairing).rejects.toThrow('.mp4 cannot hold pcm-s16');
   const writer = new ContainerWriter(file('none.mp4'), 'mp4');
-  expect(() => writer.addTrack({ codec: 'theora' } as never)).toThrow('.mp4 cannot hold theora');
+  expect(() => writer.addTrack({ codec: 'theora', parameters: null } as never)).toThrow(
+    '.mp4 cannot hold theora',
+  );
 });
 
 test('languages are kept, also in MOV, which has numbers of its own for them', async () => {
@@ -195,7 +197,7 @@ test('a full disk is told', async () => {
   const config = { codec: 'mp4a.40.2', sampleRate: 48_000, numberOfChannels: 2 };
   const first = new EncodedPacket(new Uint8Array(60_000), 'key', 0, 1024 / 48_000);
   const at = writer.addTrack({
-    ...{ kind: 'audio', codec: 'aac', name: null, languageCode: 'und', disposition },
+    ...{ kind: 'audio', codec: 'aac', parameters: null, name: null, languageCode: 'und', disposition },
     ...{ rotation: 0, pace: null, config, first },
   });
   const writing = async () => {

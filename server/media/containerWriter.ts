@@ -20,7 +20,8 @@ import {
   Packet,
   Rational,
 } from 'node-av';
-import { CONTAINER_CODECS, type Container, describeTrack } from './codecParameters.ts';
+import { describeTrack } from './codecParameters.ts';
+import { type Container, canHold } from './containerCodecs.ts';
 import { DecodeTimes, type Timed } from './decodeTimes.ts';
 import { DiskFullError, orDiskFull, StorageError } from './diskFile.ts';
 import { moveIndexToFront } from './indexInFront.ts';
@@ -106,8 +107,8 @@ export class ContainerWriter implements PacketWriter {
 
   addTrack(track: NewTrack): number {
     // FFmpeg would not say so: it ends the whole process.
-    if (!(track.codec in CONTAINER_CODECS[this.container]))
-      throw new MediaError('unsupported', `${extname(this.name)} cannot hold ${track.codec}. Choose .mkv.`);
+    if (!canHold(this.container, track.codec, track.parameters !== null))
+      throw new MediaError('unsupported', `${extname(this.name)} cannot hold ${track.codec}.`);
     this.tracks.push({
       ...track,
       index: -1,
@@ -219,7 +220,7 @@ export class ContainerWriter implements PacketWriter {
     describeTrack(stream.codecpar, track, this.container);
     if ('numberOfChannels' in config) {
       track.scale = config.sampleRate;
-      track.framesOf = packetFrames(track.codec, config);
+      track.framesOf = packetFrames(track.codec, config, track.parameters?.frameSize);
     }
     stream.timeBase = new Rational(1, track.scale);
     if (track.pace) stream.avgFrameRate = rateOf(track.pace);

@@ -1,17 +1,21 @@
 import { rename, rm } from 'node:fs/promises';
 import { basename, extname } from 'node:path';
 import { Output, WavOutputFormat } from 'mediabunny';
-import { CONTAINER_CODECS, type Container } from './codecParameters.ts';
+import { type Container, canHold } from './containerCodecs.ts';
 import { ContainerWriter } from './containerWriter.ts';
 import { diskTarget } from './diskFile.ts';
 import { refuseOver } from './keepOriginals.ts';
 import { prepareMediaLibrary } from './library.ts';
 import { MediaError } from './mediaError.ts';
 import { LibraryWriter, type PacketWriter } from './packetWriter.ts';
+import type { TrackCodec } from './trackCodec.ts';
 
-/** A kind of file that can be written: which codecs it holds, as the media library calls them, and what writes it. */
+/** What is to be put into a file: see {@link TrackCodec}. */
+type Coded = Pick<TrackCodec, 'codec' | 'parameters'>;
+
+/** A kind of file that can be written: whether it holds what is coded so, and what writes it. */
 interface Kind {
-  codecs: string[];
+  holds: (track: Coded) => boolean;
   write: (path: string) => PacketWriter;
 }
 
@@ -24,14 +28,15 @@ const KINDS: Record<string, Kind> = {
 
 function written(container: Container): Kind {
   return {
-    codecs: Object.keys(CONTAINER_CODECS[container]),
+    holds: ({ codec, parameters }) => canHold(container, codec, parameters !== null),
     write: (path) => new ContainerWriter(path, container),
   };
 }
 
 function wav(format: WavOutputFormat): Kind {
+  const codecs: string[] = format.getSupportedCodecs();
   return {
-    codecs: format.getSupportedCodecs(),
+    holds: ({ codec, parameters }) => parameters === null && codecs.includes(codec),
     write: (path) => new LibraryWriter(new Output({ format, target: diskTarget(path) })),
   };
 }
@@ -47,8 +52,8 @@ export function isIndexed(path: string): boolean {
 /** A file that is being written: beside its name at first, and under it once it is whole. */
 export interface WrittenFile {
   writer: PacketWriter;
-  /** What it can hold, as the media library calls it. */
-  codecs: string[];
+  /** Tells whether it can hold what is coded so. */
+  holds: Kind['holds'];
   /** The share of all work that is done once everything is copied: an index at the front is put there at the end. */
   copiedShare: number;
   /** Ends the file and gives it its name. @param onProgress told the share of all work that is done, from {@link copiedShare} on */
@@ -76,7 +81,7 @@ export async function beginFile(outPath: string, from: string): Promise<WrittenF
   const copiedShare = isIndexed(outPath) ? COPIED_BEFORE_INDEX : 1;
   return {
     writer,
-    codecs: kind.codecs,
+    holds: kind.holds,
     copiedShare,
     async finish(onProgress = () => {}) {
       await writer.finish((share) => onProgress(copiedShare + (1 - copiedShare) * share));
@@ -89,12 +94,13 @@ export async function beginFile(outPath: string, from: string): Promise<WrittenF
   };
 }
 
-/** @throws {MediaError} where a file cannot hold a codec */
-export function refuseUnfit({ codecs }: WrittenFile, tracks: { codec: string }[], outPath: string): void {
-  const unfit = tracks.filter(({ codec }) => !codecs.includes(codec));
-  if (unfit.length > 0)
-    throw new MediaError(
-      'unsupported',
-      `${extname(outPath)} cannot hold ${[...new Set(unfit.map(({ codec }) => codec))].join(', ')} without coding it anew. Choose .mkv, which can.`,
-    );
+/** @throws {MediaError} where a file cannot hold a codec; it says which would */
+export function refuseUnfit({ holds }: WrittenFile, tracks: Coded[], outPath: string): void {
+  const unfit = tracks.filter((track) => !holds(track));
+  if (unfit.length === 0) return;
+  const others = Object.keys(KINDS).filter((ending) => tracks.every(KINDS[ending].holds));
+  throw new MediaError(
+    'unsupported',
+    `${extname(outPath)} cannot hold ${[...new Set(unfit.map(({ codec }) => codec))].join(', ')} without coding it anew. ${others.length > 0 ? `Choose ${others.join(' or ')}, which can.` : 'No kind of file that can be written here holds all of its tracks: export it as MP4 or MKV first.'}`,
+  );
 }

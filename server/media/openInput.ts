@@ -14,7 +14,7 @@ const OPUS_RATE_HZ = 48_000;
 /** What files say of their tracks beyond what the media library reads. */
 const delaysOf = new WeakMap<Input, Map<number, number>>();
 const holesOf = new WeakMap<Input, Holes>();
-const pathOf = new WeakMap<Input, string>();
+const paths = new WeakMap<Input, string>();
 
 /** How a file is opened: how much of it is kept at most (bytes), and how much of it counts. */
 export interface InputOptions {
@@ -34,13 +34,18 @@ export async function openInput(
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);
   holesOf.set(input, new Holes(path));
-  pathOf.set(input, path);
+  paths.set(input, path);
   return input;
+}
+
+/** Where a file lies that is open. */
+export function pathOf(input: Input): string | null {
+  return paths.get(input) ?? null;
 }
 
 /** The last bytes of a file that is open: so many, or all there are. */
 export async function tailOf(input: Input, count: number): Promise<Buffer> {
-  const handle = await open(pathOf.get(input) ?? '');
+  const handle = await open(pathOf(input) ?? '');
   try {
     const { size } = await handle.stat();
     return await new FileBytes(handle, size).at(Math.max(0, size - count), count);

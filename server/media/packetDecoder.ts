@@ -1,6 +1,7 @@
 import {
   AV_CODEC_ID_AAC,
   AV_CODEC_ID_AC3,
+  AV_CODEC_ID_DTS,
   AV_CODEC_ID_EAC3,
   AV_CODEC_ID_FLAC,
   AV_CODEC_ID_MP3,
@@ -18,6 +19,7 @@ import {
   AVMEDIA_TYPE_AUDIO,
   Codec,
   CodecContext,
+  type CodecParameters,
   FFmpegError,
   Frame,
   Packet,
@@ -35,7 +37,20 @@ const CODECS: Readonly<Record<string, AVCodecID>> = {
   flac: AV_CODEC_ID_FLAC,
   ac3: AV_CODEC_ID_AC3,
   eac3: AV_CODEC_ID_EAC3,
+  dts: AV_CODEC_ID_DTS,
 };
+/** Codecs that the media library does not know, by FFmpeg's names. */
+const OTHER_CODECS = [
+  'alac',
+  'mp1',
+  'mp2',
+  'truehd',
+  'mlp',
+  'pcm_mulaw',
+  'pcm_alaw',
+  'adpcm_ms',
+  'adpcm_ima_wav',
+];
 /** Shorter packets may be zeros by chance (bytes). */
 const LEAST_BLANK_BYTES = 8;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
@@ -50,11 +65,13 @@ export interface PacketDecoderOptions {
   sampleRate: number;
   /** What the container keeps for the decoder. */
   description: Uint8Array | null;
+  /** All that FFmpeg knows of the track, where the media library does not know its codec. */
+  parameters?: CodecParameters | null;
 }
 
 /** Tells whether packets of a codec can be decoded here. */
 export function isDecodedHere(codec: string): boolean {
-  return codec in CODECS;
+  return codec in CODECS || OTHER_CODECS.includes(codec);
 }
 
 /** Tells whether a packet of such a codec was lost: no coder makes nothing but zeros. */
@@ -74,18 +91,21 @@ export class PacketDecoder {
   private rate: number | null = null;
 
   /** @throws where the codec cannot be opened */
-  constructor({ codec, channels, sampleRate, description }: PacketDecoderOptions) {
+  constructor({ codec, channels, sampleRate, description, parameters = null }: PacketDecoderOptions) {
     this.channels = channels;
-    const found = Codec.findDecoder(CODECS[codec]);
+    const codecId = parameters?.codecId ?? CODECS[codec];
+    const found = Codec.findDecoder(codecId);
     if (!found) throw new Error(`there is no decoder for ${codec}`);
     this.frame.alloc();
     this.packet.alloc();
     this.context.allocContext3(found);
+    if (parameters)
+      FFmpegError.throwIfError(this.context.parametersToContext(parameters), 'describe the sound');
     this.context.sampleRate = sampleRate;
     if (CHANNEL_LAYOUTS[channels]) this.context.channelLayout = CHANNEL_LAYOUTS[channels];
     this.context.timeBase = new Rational(1, sampleRate);
     this.context.codecType = AVMEDIA_TYPE_AUDIO;
-    this.context.codecId = CODECS[codec];
+    this.context.codecId = codecId;
     const told = description && codec === 'opus' ? withoutPreSkip(description) : description;
     this.context.extraData = told ? Buffer.from(told) : null;
     FFmpegError.throwIfError(this.context.open2Sync(), 'open the decoder');

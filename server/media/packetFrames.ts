@@ -12,13 +12,16 @@ export const ROUNDED_S = 0.0011;
 /** Tells how many frames a packet of sound holds (at the rate of the sound), given how long its container says that it lasts (frames). */
 export type PacketFrames = (packet: Uint8Array, lasts: number) => number;
 
-/** How many frames packets of a codec hold: containers that round times do not say so, and the last packet is shorter than the others. */
-export function packetFrames(codec: string, config: AudioDecoderConfig): PacketFrames {
+/**
+ * How many frames packets of a codec hold: containers that round times do not say so, and the last packet is shorter than the others.
+ * @param usual how many FFmpeg says that there are, where it was asked; 0 where they vary
+ */
+export function packetFrames(codec: string, config: AudioDecoderConfig, usual = 0): PacketFrames {
   const described = config.description ? bytesOf(config.description) : null;
   if (codec.startsWith('pcm-')) return pcmFrames(codec, config.numberOfChannels);
   if (codec === 'opus') return (packet, lasts) => (opusFrames(packet) * config.sampleRate) / 48_000 || lasts;
   if (codec === 'flac') return (packet, lasts) => flacFrames(packet) ?? lasts;
-  const always = alwaysFrames(codec, described, config.sampleRate);
+  const always = usual || alwaysFrames(codec, described, config.sampleRate);
   const rounded = ROUNDED_S * config.sampleRate;
   return (_packet, lasts) => (always !== null && Math.abs(always - lasts) <= rounded ? always : lasts);
 }

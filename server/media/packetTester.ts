@@ -1,6 +1,7 @@
 import type { InputTrack } from 'mediabunny';
-import { bytesOf } from './bytesOf.ts';
-import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
+import { isDecodedHere, type PacketDecoder } from './packetDecoder.ts';
+import { codecOf } from './trackCodec.ts';
+import { packetDecoderOf } from './trackDecoder.ts';
 
 /** Tells which packets of a track of sound can be decoded: the others are left out where a recording is repaired. Close it when done. */
 export class PacketTester {
@@ -12,16 +13,10 @@ export class PacketTester {
   }
 
   /** Null where packets cannot be tested: of a picture, of plain PCM, of what is decoded elsewhere. */
-  static async of(track: InputTrack, codec: string): Promise<PacketTester | null> {
-    if (!track.isAudioTrack() || !isDecodedHere(codec)) return null;
-    const [config, channels, sampleRate] = await Promise.all([
-      track.getDecoderConfig(),
-      track.getNumberOfChannels(),
-      track.getSampleRate(),
-    ]);
-    const description = config?.description ? bytesOf(config.description) : null;
+  static async of(track: InputTrack): Promise<PacketTester | null> {
+    if (!track.isAudioTrack() || !isDecodedHere((await codecOf(track)).codec)) return null;
     try {
-      return new PacketTester(new PacketDecoder({ codec, channels, sampleRate, description }));
+      return new PacketTester(await packetDecoderOf(track));
     } catch {
       return null;
     }

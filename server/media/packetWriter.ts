@@ -5,6 +5,7 @@ import {
   type InputTrack,
   type Output,
 } from 'mediabunny';
+import type { CodecParameters } from 'node-av';
 
 /** What a decoder is told of a track. */
 export type DecoderConfig = AudioDecoderConfig | VideoDecoderConfig;
@@ -12,8 +13,10 @@ export type DecoderConfig = AudioDecoderConfig | VideoDecoderConfig;
 /** What a new file is told of a track. */
 export interface NewTrack {
   kind: 'audio' | 'video';
-  /** As the media library calls it. */
+  /** As the media library calls it; as FFmpeg does where the library does not know it. */
   codec: string;
+  /** All that FFmpeg knows of it, where the media library does not know its codec; null elsewhere. */
+  parameters: CodecParameters | null;
   name: string | null;
   /** Three letters (ISO 639-2). */
   languageCode: string;

@@ -6,7 +6,8 @@ import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
-import { beginTogether, copyAll, TrackCopy } from './trackCopy.ts';
+import { openCopies, type TrackCopies } from './trackCopies.ts';
+import { beginTogether, copyAll, type TrackCopy } from './trackCopy.ts';
 import { refuseUnfinished } from './unfinished.ts';
 
 export interface Repaired {
@@ -34,9 +35,8 @@ export async function repairRecording(
   const input = await openInput(path, { lengthBytes: second ?? undefined });
   let usable: TrackCopy[] = [];
   try {
-    const tracks = await input.getTracks().catch(() => []);
-    const copies = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
-    usable = copies.filter((copy) => copy !== null);
+    const { copies, left } = await openCopies(input).catch((): TrackCopies => ({ copies: [], left: [] }));
+    usable = copies;
     if (usable.length === 0) {
       await refuseUnfinished(path);
       throw new MediaError(
@@ -57,9 +57,7 @@ export async function repairRecording(
     return {
       tracks: await Promise.all(usable.map(savedOf)),
       left: [
-        ...tracks.flatMap((track, at) =>
-          copies[at] ? [] : [`${track.type} track ${track.number}: its sound or picture cannot be read`],
-        ),
+        ...left,
         ...(second === null ? [] : ['everything after the first recording, where another one begins']),
       ],
     };

@@ -7,6 +7,7 @@ import { LOOKED_AT, paceOf } from './pace.ts';
 import { isBlank, isDecodedHere } from './packetDecoder.ts';
 import { PacketTester } from './packetTester.ts';
 import type { DecoderConfig, PacketWriter } from './packetWriter.ts';
+import { codecOf, configOf, type TrackCodec } from './trackCodec.ts';
 
 /** A part of a track that is not there (s). */
 export interface LostPart {
@@ -30,6 +31,8 @@ const MILLISECONDS = 1000;
 export class TrackCopy {
   readonly track: InputTrack;
   readonly codec: string;
+  /** See {@link TrackCodec}. */
+  readonly parameters: TrackCodec['parameters'];
   readonly name: string | null;
   /** The packet that is next; null at the end. */
   packet: EncodedPacket | null = null;
@@ -55,13 +58,14 @@ export class TrackCopy {
   private constructor(
     track: InputTrack,
     clock: TrackClock,
-    codec: string,
+    { codec, parameters }: TrackCodec,
     name: string | null,
     untilS: number,
   ) {
     this.track = track;
     this.clock = clock;
     this.codec = codec;
+    this.parameters = parameters;
     this.name = name;
     this.untilS = untilS;
     this.sink = new EncodedPacketSink(track);
@@ -70,8 +74,8 @@ export class TrackCopy {
   /** Null for a track that is neither sound nor picture, or of which not even the first packet can be read. */
   static async open(track: InputTrack, cut: Cut | null = null): Promise<TrackCopy | null> {
     try {
-      const codec = await track.getCodec();
-      if (codec === null || (!track.isAudioTrack() && !track.isVideoTrack())) return null;
+      const codec = await codecOf(track);
+      if (!codec.isKnown || (!track.isAudioTrack() && !track.isVideoTrack())) return null;
       const name = (await track.getName()) || null;
       const clock = await TrackClock.of(track);
       const copy = new TrackCopy(track, clock, codec, name, cut?.untilS ?? Number.POSITIVE_INFINITY);
@@ -84,10 +88,9 @@ export class TrackCopy {
 
   /** Tells whether what decoders are told of it makes sense. @throws where it cannot be read at all */
   private async isUsable(): Promise<boolean> {
-    if (this.track.isVideoTrack()) return (await this.track.getDecoderConfig()) !== null;
-    if (!this.track.isAudioTrack()) return false;
-    const config = await this.track.getDecoderConfig();
-    return config !== null && config.sampleRate > 0 && config.numberOfChannels > 0;
+    const config = await configOf(this.track);
+    if (!config || !('numberOfChannels' in config)) return config !== null;
+    return config.sampleRate > 0 && config.numberOfChannels > 0;
   }
 
   private async firstOf(cut: Cut | null): Promise<EncodedPacket | null> {
@@ -98,7 +101,7 @@ export class TrackCopy {
   /** From now on it goes on behind places where packets were lost, and leaves out those that cannot be decoded. Close it when done. */
   async repair(): Promise<void> {
     this.isRepaired = true;
-    this.tester = await PacketTester.of(this.track, this.codec);
+    this.tester = await PacketTester.of(this.track);
   }
 
   close(): void {
@@ -108,19 +111,18 @@ export class TrackCopy {
 
   /** Adds a track like this one to a file. */
   async addTo(writer: PacketWriter): Promise<void> {
-    const { track, codec, name } = this;
+    const { track, codec, parameters, name } = this;
     const own = await track.getDisposition();
     const disposition = this.isDefault === null ? own : { ...own, default: this.isDefault };
     const languageCode = await track.getLanguageCode();
     const kind = track.isVideoTrack() ? 'video' : 'audio';
     const rotation = track.isVideoTrack() ? await track.getRotation() : 0;
     const pace = await this.pace(writer);
-    const config = await this.config();
+    const config = await configOf(track);
     const first = config && (await this.describing(config));
     if (!config || !first) throw new Error('a track that cannot be read is copied');
-    const told = { kind, codec, name, languageCode, disposition, rotation, pace, config, first } as const;
-    const added = writer.addTrack(told);
-    this.into = { writer, track: added };
+    const described = { kind, codec, parameters, name, languageCode, disposition } as const;
+    this.into = { writer, track: writer.addTrack({ ...described, rotation, pace, config, first }) };
   }
 
   /** When the packet that is next begins (s, in the file's own time). */
@@ -214,11 +216,6 @@ export class TrackCopy {
     this.packet = null;
     this.brokeOff = why;
     this.into?.writer.close(this.into.track);
-  }
-
-  private config() {
-    const { track } = this;
-    return track.isAudioTrack() || track.isVideoTrack() ? track.getDecoderConfig() : null;
   }
 }
 

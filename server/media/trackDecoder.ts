@@ -12,6 +12,7 @@ import { TrackClock } from './openInput.ts';
 import { isDecodedHere, PacketDecoder } from './packetDecoder.ts';
 import { packetsFrom } from './packets.ts';
 import { isPlainPcm, unpackPcm } from './pcm.ts';
+import { codecOf, configOf, soundOf } from './trackCodec.ts';
 
 /** What begins in the middle is decoded from a little before, since coders look back (s). */
 const LEAD_S = 0.1;
@@ -46,11 +47,17 @@ export async function decoderOf(
   const at = fromS > 0 ? await sink.getPacket(leadS) : null;
   const packets = wholly(track, sink, packetsFrom(sink, at ?? (await sink.getFirstPacket())));
   if (isPlainPcm(codec)) return new PcmDecoder(packets, clock, codec, channels);
-  const config = await track.getDecoderConfig();
+  const { sampleRate } = await soundOf(track);
+  return new CodedDecoder(packets, clock, await packetDecoderOf(track), sampleRate);
+}
+
+/** Opens FFmpeg's decoder for the packets of a track. @throws where there is none, or the track does not say what it needs */
+export async function packetDecoderOf(track: InputAudioTrack): Promise<PacketDecoder> {
+  const { codec, parameters } = await codecOf(track);
+  const { channels, sampleRate } = await soundOf(track);
+  const config = await configOf(track);
   const description = config?.description ? bytesOf(config.description) : null;
-  const sampleRate = await track.getSampleRate();
-  const decoder = new PacketDecoder({ codec, channels, sampleRate, description });
-  return new CodedDecoder(packets, clock, decoder, sampleRate);
+  return new PacketDecoder({ codec, channels, sampleRate, description, parameters });
 }
 
 type Packets = AsyncGenerator<EncodedPacket, void, undefined>;

@@ -1,0 +1,53 @@
+import { basename } from 'node:path';
+import type { Input, InputTrack } from 'mediabunny';
+import { MediaError } from './mediaError.ts';
+import { codecOf, unlistedIn } from './trackCodec.ts';
+import { TrackCopy } from './trackCopy.ts';
+
+/** The tracks of a file that can be copied, and the others, each by what it is and why it is not copied. */
+export interface TrackCopies {
+  copies: TrackCopy[];
+  left: string[];
+}
+
+/** Opens all tracks of a file for copying. @throws where what the file holds cannot be read at all */
+export async function openCopies(input: Input): Promise<TrackCopies> {
+  const tracks = await input.getTracks();
+  const opened = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
+  const left = await Promise.all(tracks.filter((_, at) => !opened[at]).map(leftOut));
+  const unlisted = await unlistedIn(input);
+  return {
+    copies: opened.filter((copy) => copy !== null),
+    left: [
+      ...left,
+      ...unlisted.map(({ kind, codec }) => `${kind} (${codec}): it cannot be read out of this kind of file`),
+    ],
+  };
+}
+
+async function leftOut(track: InputTrack): Promise<string> {
+  const what = `${track.type} track ${track.number}`;
+  if (!track.isAudioTrack() && !track.isVideoTrack()) return `${what}: only sound and picture are copied`;
+  const { codec } = await codecOf(track).catch(() => ({ codec: 'unknown codec' }));
+  return `${what} (${codec}): its ${track.isAudioTrack() ? 'sound' : 'picture'} cannot be read`;
+}
+
+/** @throws {MediaError} where a file whose picture could not be opened for copying has one all the same: nothing is made without it in silence */
+export async function refuseLostPicture(input: Input, path: string): Promise<void> {
+  const name = basename(path);
+  const [unlisted] = (await unlistedIn(input)).filter(({ kind }) => kind === 'video');
+  if (unlisted)
+    throw new MediaError(
+      'unsupported',
+      `The picture of ${name} (${unlisted.codec}) cannot be read out of this kind of file. Put it into .mkv or .mp4 first, with the program that it was recorded with.`,
+    );
+  const video = await input.getPrimaryVideoTrack();
+  if (!video) return;
+  const { codec, isKnown } = await codecOf(video);
+  throw new MediaError(
+    isKnown ? 'broken' : 'unsupported',
+    isKnown
+      ? `The picture of ${name} (${codec}) is damaged: not even its beginning can be read. Export or copy it again.`
+      : `The picture of ${name} is coded as “${codec}”, which is not known here. Export it with its picture as H.264, HEVC, VP9 or AV1.`,
+  );
+}
