@@ -1,4 +1,5 @@
 import { basename, resolve } from 'node:path';
+import { leftOutLine } from '../core/deliver/leftOut.ts';
 import { joinRecordings } from '../server/deliver/join.ts';
 import { cutAmong, cutLines } from './cut.ts';
 import { clock, printJson, printLines } from './print.ts';
@@ -30,6 +31,7 @@ export async function join(
         }`,
     ),
     `${options.out}: the picture and its sound as they were, and ${done.tracks.join(', ')}.`,
+    ...(done.left ?? []).map(leftOutLine),
     ...cutLines(cut),
   ]);
 }

@@ -1,4 +1,5 @@
 import { basename, resolve } from 'node:path';
+import { leftOutLine } from '../core/deliver/leftOut.ts';
 import { cutAmong, cutLines } from './cut.ts';
 import { printJson, printLines } from './print.ts';
 import { working } from './runner.ts';
@@ -17,7 +18,7 @@ export async function rewrap(path: string, out: string, options: { json?: boolea
         ({ kind, codec, name, packets }, at) =>
           `${at + 1}  ${kind}${name ? ` “${name}”` : ''} (${codec}): ${packets} packets, as they were`,
       ),
-      ...left.map((one) => `not copied: ${one}`),
+      ...left.map(leftOutLine),
       ...cutLines(cut),
     ]);
 }

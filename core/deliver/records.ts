@@ -160,10 +160,12 @@ export interface JoinedFile {
   isSteady: boolean;
 }
 
-/** What came of joining: each recording, and the names of the tracks that were added. */
+/** What came of joining: each recording, the names of the tracks that were added, and what of the recording with the picture was not copied. */
 export interface JoinResult {
   joined: JoinedFile[];
   tracks: string[];
+  /** Missing in what was made before this was told. */
+  left?: string[];
 }
 
 /** What was made. */

@@ -82,7 +82,7 @@ export async function joinRecordings(
           { onProgress: (share) => onProgress(0.5 + (0.3 * (aligned.length - 1 + share)) / count), signal },
         );
       }
-    await runner.run(
+    const left = await runner.run(
       'writeJoined',
       { path, tracks: aligned.map((one) => one.path), outPath },
       { onProgress: (share) => onProgress(0.8 + 0.1 * share), signal },
@@ -99,7 +99,7 @@ export async function joinRecordings(
       }),
     );
     onProgress(1);
-    return { joined, tracks: aligned.map(({ name }) => name) };
+    return { joined, tracks: aligned.map(({ name }) => name), left };
   } finally {
     await Promise.all(aligned.map((one) => rm(one.path, { force: true })));
   }

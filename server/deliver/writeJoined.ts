@@ -14,25 +14,28 @@ export interface JoinedRequest {
 
 /**
  * Writes a picture and its own sound as they are, packet by packet, and more tracks beside them, into one file.
+ * @returns what of them was not copied, and why
  * @throws {MediaError} when it cannot be read, or the container cannot hold what is in it
  */
 export function writeJoined(
   request: JoinedRequest,
   onProgress: (share: number) => void = () => {},
-): Promise<void> {
+): Promise<string[]> {
   return orDamaged(request.path, () => write(request, onProgress));
 }
 
 async function write(
   { path, tracks, outPath }: JoinedRequest,
   onProgress: (share: number) => void,
-): Promise<void> {
+): Promise<string[]> {
   const file = await beginFile(outPath, path);
   const inputs = await Promise.all([path, ...tracks].map((one) => openInput(one)));
   try {
     const files: TrackCopy[][] = [];
+    const left: string[] = [];
     for (const input of inputs) {
-      const { copies: usable } = await copiesOf(input, path);
+      const { copies: usable, left: leftOfIt } = await copiesOf(input, path);
+      left.push(...leftOfIt);
       // Players choose the picture’s own sound.
       for (const copy of usable) if (input !== inputs[0]) copy.isDefault = false;
       files.push(usable);
@@ -47,6 +50,7 @@ async function write(
     await copyAll(copies, (atS) => onProgress(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
     refuseBroken(copies, path);
     await file.finish(onProgress);
+    return left;
   } finally {
     for (const input of inputs) input.dispose();
     await file.drop();

@@ -116,7 +116,7 @@ export interface Tasks {
   /** Writes a track so that it goes with a picture. */
   alignTrack: { input: AlignRequest; output: undefined };
   /** Writes a picture and tracks that go with it into one file. */
-  writeJoined: { input: JoinedRequest; output: undefined };
+  writeJoined: { input: JoinedRequest; output: string[] };
   /** Looks for moments that may be worth a mark. */
   suggestMarks: { input: SuggestRequest; output: Suggestion[] };
   /** Measures how recordings go together. */
@@ -193,7 +193,7 @@ const TASKS: {
   remux: ({ path, outPath }, onProgress) => remux(path, outPath, onProgress),
   repair: ({ path, outPath }, onProgress) => repairRecording(path, outPath, onProgress),
   alignTrack: (input, onProgress) => alignTrack(input, onProgress).then(() => undefined),
-  writeJoined: (input, onProgress) => writeJoined(input, onProgress).then(() => undefined),
+  writeJoined,
   suggestMarks: (input, onProgress) => suggestMarks(input, onProgress),
   covariances: ({ sources, sounds }, onProgress) => measureCovariances(sources, sounds, onProgress),
 };

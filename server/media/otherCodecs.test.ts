@@ -100,6 +100,8 @@ describe('sound in codecs that the media library does not know', () => {
     expect((await remux(file('wv.mkv'), file('wv-copy.mkv'))).left).toEqual([
       'audio track 2 (wavpack): its sound cannot be read',
     ]);
+    const joining = { path: file('wv.mkv'), tracks: [], outPath: file('wv-joined.mkv') };
+    expect(await writeJoined(joining)).toEqual(['audio track 2 (wavpack): its sound cannot be read']);
     const { left, tracks } = await repairRecording(file('wv.mkv'), file('wv-fixed.mkv'));
     expect(left).toHaveLength(1);
     expect(tracks).toHaveLength(1);

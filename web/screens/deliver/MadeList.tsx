@@ -1,4 +1,5 @@
 import { useState } from 'react';
+import { leftOutLine } from '../../../core/deliver/leftOut.ts';
 import type { Delivery } from '../../../core/deliver/records.ts';
 import { countText } from '../../../core/words/figures.ts';
 import { makeAgain, removeDelivery, stopDelivery } from '../../api/deliveries.ts';
@@ -82,7 +83,10 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
       )}
       {result?.kind === 'join' && <MadeJoin delivery={delivery} result={result} />}
       {(result?.kind === 'rewrap' || result?.kind === 'repair') && (
-        <MadeCopy delivery={delivery} lines={result.kind === 'repair' ? result.lines : result.left} />
+        <MadeCopy
+          delivery={delivery}
+          lines={result.kind === 'repair' ? result.lines : result.left.map(leftOutLine).map(notCopied)}
+        />
       )}
       {isRemoving && (
         <Sheet title="Remove what was made?" onClose={() => setRemoving(false)}>

@@ -1,5 +1,6 @@
 import { Download } from 'lucide-react';
 import type { ReactNode } from 'react';
+import { leftOutLine } from '../../../core/deliver/leftOut.ts';
 import type { Delivery, DeliveryResult, MadeUpload } from '../../../core/deliver/records.ts';
 import { listed } from '../../../core/words/figures.ts';
 import { fileUrl } from '../../api/deliveries.ts';
@@ -199,6 +200,9 @@ export function MadeJoin({ delivery, result: { join } }: { delivery: Delivery; r
           </li>
         ))}
       </ul>
+      {join.left?.map((track) => (
+        <p key={track}>{leftOutLine(track)}</p>
+      ))}
       <Files delivery={delivery} />
     </div>
   );
