@@ -85,7 +85,7 @@ function One({ delivery, onUse }: { delivery: Delivery; onUse: (rescueId: string
       {(result?.kind === 'rewrap' || result?.kind === 'repair') && (
         <MadeCopy
           delivery={delivery}
-          lines={result.kind === 'repair' ? result.lines : result.left.map(leftOutLine).map(notCopied)}
+          lines={result.kind === 'repair' ? result.lines : result.left.map(leftOutLine)}
         />
       )}
       {isRemoving && (
