@@ -1,6 +1,7 @@
 import { basename } from 'node:path';
 import type { Input } from 'mediabunny';
 import { beginFile, isIndexed, refuseUnfit } from '../media/containers.ts';
+import { refuseUnreadable } from '../media/foreign.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { refuseSeveral } from '../media/oneRecording.ts';
 import { openInput } from '../media/openInput.ts';
@@ -70,6 +71,7 @@ export async function copiesOf(input: Input, path: string): Promise<TrackCopies>
   try {
     return await openCopies(input);
   } catch {
+    await refuseUnreadable(path);
     throw new MediaError(
       'unreadable',
       `${basename(path)} cannot be read as a recording. Check the file, or repair it first.`,

@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import { EncodedPacketSink, type Input } from 'mediabunny';
 import type { MadeVideo } from '../../core/deliver/records.ts';
 import { beginFile, isIndexed, refuseUnfit, type WrittenFile } from '../media/containers.ts';
+import { refuseUnreadable } from '../media/foreign.ts';
 import { MediaError, orDamaged } from '../media/mediaError.ts';
 import { beginningOf, openInput } from '../media/openInput.ts';
 import { refuseLostPicture } from '../media/trackCopies.ts';
@@ -82,7 +83,8 @@ interface UploadCut {
 
 async function cutOf(input: Input, { path, fromS = 0, untilS }: UploadRequest): Promise<UploadCut> {
   const name = basename(path);
-  const video = await input.getPrimaryVideoTrack().catch(() => {
+  const video = await input.getPrimaryVideoTrack().catch(async () => {
+    await refuseUnreadable(path);
     throw new MediaError(
       'unreadable',
       `${name} cannot be read as a recording. Check the file, or repair it first.`,

@@ -2,6 +2,7 @@ import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { EncodedPacketSink, type Input, type InputAudioTrack } from 'mediabunny';
 import type { AudioTrackInfo } from '../../core/check/recording.ts';
+import { refuseUnreadable } from './foreign.ts';
 import { InTime } from './inTime.ts';
 import { MediaError } from './mediaError.ts';
 import { refuseSeveral } from './oneRecording.ts';
@@ -9,7 +10,6 @@ import { beginningOf, openInput } from './openInput.ts';
 import { packetsFrom } from './packets.ts';
 import { codecOf, isReadable, soundOf } from './trackCodec.ts';
 import { decoderOf } from './trackDecoder.ts';
-import { refuseUnfinished } from './unfinished.ts';
 import { shareOfWav } from './wavShare.ts';
 
 /** A take is read by many readers at once, one a track, so each may keep only a little of the file. */
@@ -70,7 +70,7 @@ export class AudioFile {
     try {
       const inputTracks = await input.getAudioTracks();
       if (inputTracks.length === 0) {
-        await refuseUnfinished(path);
+        await refuseUnreadable(path);
         throw new MediaError(
           'no-audio',
           `${name} has no audio track (or is cut off before it). Choose a file with sound.`,
@@ -85,7 +85,7 @@ export class AudioFile {
     } catch (error) {
       input.dispose();
       if (error instanceof MediaError) throw error;
-      await refuseUnfinished(path);
+      await refuseUnreadable(path);
       throw new MediaError(
         'unreadable',
         `${name} is not an audio file that Northfen can read. Export it as WAV, FLAC, MP3, AAC, Ogg, Matroska or MP4.`,

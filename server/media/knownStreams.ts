@@ -18,25 +18,36 @@ export interface KnownStream {
   parameters: CodecParameters;
 }
 
+/** A file, as FFmpeg's reader knows it. */
+export interface KnownFile {
+  /** FFmpeg's name of its kind, and a longer one. */
+  kind: string;
+  kindName: string;
+  /** In the order of the file. */
+  streams: KnownStream[];
+}
+
 /**
- * Reads what streams of sound and of pictures a file has, by its head and its first packets: FFmpeg knows codecs that the media library does not.
- * Covers and other single pictures that are attached to a file do not count.
- * @returns in the order of the file; none where it cannot be read
+ * Reads what streams of sound and of pictures a file has, by its head and its first packets: FFmpeg knows kinds and codecs that the media library
+ * does not. Covers and other single pictures that are attached to a file do not count.
+ * @returns null where it cannot be read
  */
-export async function knownStreams(path: string): Promise<KnownStream[]> {
+export async function knownStreams(path: string): Promise<KnownFile | null> {
   const context = new FormatContext();
   // Said to be a file: a name with a colon would be taken for an address.
-  if ((await context.openInput(`file:${path}`, null, null)) < 0) return [];
+  if ((await context.openInput(`file:${path}`, null, null)) < 0) return null;
   try {
     await context.findStreamInfo(null);
-    return context.streams.flatMap(({ id, codecpar, disposition }): KnownStream[] => {
-      const kind = kindOf(codecpar);
+    const kind = context.iformat?.name ?? '';
+    const streams = context.streams.flatMap(({ id, codecpar, disposition }): KnownStream[] => {
+      const kindOfStream = kindOf(codecpar);
       const codec = avGetCodecName(codecpar.codecId);
-      if (!kind || !codec || (disposition & AV_DISPOSITION_ATTACHED_PIC) !== 0) return [];
+      if (!kindOfStream || !codec || (disposition & AV_DISPOSITION_ATTACHED_PIC) !== 0) return [];
       const parameters = new CodecParameters();
       parameters.alloc();
-      return codecpar.copy(parameters) < 0 ? [] : [{ kind, id, codec, parameters }];
+      return codecpar.copy(parameters) < 0 ? [] : [{ kind: kindOfStream, id, codec, parameters }];
     });
+    return { kind, kindName: context.iformat?.longName ?? kind, streams };
   } finally {
     await context.closeInput();
   }

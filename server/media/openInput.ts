@@ -4,6 +4,7 @@ import { codecDelaysOf } from './codecDelays.ts';
 import { readAsCut } from './cutCluster.ts';
 import { FileBytes } from './fileBytes.ts';
 import { fileSource } from './fileSource.ts';
+import { refuseMistaken } from './foreign.ts';
 import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
@@ -22,12 +23,16 @@ export interface InputOptions {
   lengthBytes?: number;
 }
 
-/** Opens a file with the media library, guarded, in whatever container it is. Dispose of it when done. */
+/**
+ * Opens a file with the media library, guarded, in whatever container it is. Dispose of it when done.
+ * @throws {MediaError} where it is of a kind that the library would take for another
+ */
 export async function openInput(
   path: string,
   { maxCacheSize, lengthBytes }: InputOptions = {},
 ): Promise<Input> {
   prepareMediaLibrary();
+  await refuseMistaken(path);
   const delays = await codecDelaysOf(path);
   const whole = fileSource(path, maxCacheSize, await readAsCut(path));
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);

@@ -3,12 +3,12 @@ import { basename } from 'node:path';
 import { OGG } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
+import { refuseUnreadable } from './foreign.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
 import { openCopies, type TrackCopies } from './trackCopies.ts';
 import { beginTogether, copyAll, type TrackCopy } from './trackCopy.ts';
-import { refuseUnfinished } from './unfinished.ts';
 
 export interface Repaired {
   tracks: RepairedTrack[];
@@ -38,7 +38,7 @@ export async function repairRecording(
     const { copies, left } = await openCopies(input).catch((): TrackCopies => ({ copies: [], left: [] }));
     usable = copies;
     if (usable.length === 0) {
-      await refuseUnfinished(path);
+      await refuseUnreadable(path);
       throw new MediaError(
         'unreadable',
         `Nothing of ${name} can be read: it is no recording, or it ends before its first packet.`,

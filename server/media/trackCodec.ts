@@ -93,7 +93,7 @@ function streamsIn(input: Input): Promise<KnownStream[]> {
   const before = streamsOf.get(input);
   if (before) return before;
   const path = pathOf(input);
-  const streams = path ? knownStreams(path) : Promise.resolve([]);
+  const streams = path ? knownStreams(path).then((file) => file?.streams ?? []) : Promise.resolve([]);
   streamsOf.set(input, streams);
   return streams;
 }
