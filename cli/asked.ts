@@ -1,4 +1,4 @@
-import { basename, dirname, resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import { type CheckPlan, planFromSetup, proposedPlan, referencesOf } from '../core/check/plan.ts';
 import { roleByName } from '../core/check/proposals.ts';
 import type { InspectedTracks } from '../core/check/recording.ts';
@@ -6,7 +6,8 @@ import { NOTHING_TO_COMPARE, type UntestedPair } from '../core/check/verificatio
 import type { Setup } from '../core/setup/schema.ts';
 import { carries, type Forbidden } from '../server/deliver/checkTracks.ts';
 import { AudioFile } from '../server/media/audioFile.ts';
-import type { Reference } from '../server/media/references.ts';
+import { type Reference, withOwnNames } from '../server/media/references.ts';
+import { type NamedRecording, namedRecordings } from './recordings.ts';
 import { findMedia, loadSetup, today } from './setupFile.ts';
 
 /** What is asked of a recording: which sounds must not be in which tracks. Tracks count from one. */
@@ -42,19 +43,23 @@ export async function trackNames(path: string): Promise<{ name: string | null }[
   return file.tracks.map(({ name }) => ({ name }));
 }
 
+/** The sounds that were named as files, and as folders with all that is in them. @throws where a folder holds none */
+async function soundFiles(paths: string[] = []): Promise<NamedRecording[]> {
+  const found: NamedRecording[] = [];
+  for (const path of paths) found.push(...(await namedRecordings([path])));
+  const all = found.map(({ path }) => path);
+  return found.filter(({ path }, at) => all.indexOf(path) === at);
+}
+
 /** What is to be looked for in a recording, and what cannot be. */
 export async function askedFor(names: { name: string | null }[], options: VerifyOptions): Promise<Asked> {
   const forbidden = (options.forbid ?? []).map((track) => track - 1);
   const all = names.map((_, track) => track);
   const given = options.in?.map((track) => track - 1) ?? all.filter((track) => !forbidden.includes(track));
   const fromSetup = options.setup ? await fromSetupFile(options.setup, names, options) : NOTHING;
+  const files = await soundFiles(options.reference);
   const references = [
-    ...(options.reference ?? []).map((path) => ({
-      name: basename(path),
-      track: null,
-      path: resolve(path),
-      forbiddenIn: given,
-    })),
+    ...files.map(({ name, path }) => ({ name, track: null, path, forbiddenIn: given })),
     ...forbidden.map((track) => ({
       name: nameOf(names, track),
       track,
@@ -63,7 +68,7 @@ export async function askedFor(names: { name: string | null }[], options: Verify
     })),
     ...fromSetup.references,
   ].filter(({ forbiddenIn }) => forbiddenIn.length > 0);
-  return { references, untested: fromSetup.untested };
+  return { references: withOwnNames(references), untested: fromSetup.untested };
 }
 
 /**
@@ -81,15 +86,11 @@ export async function restrictedSounds(
     throw new Error(`there is no audio track ${beyond + 1}; the file has ${names.length}.`);
   const fromSetup = options.setup ? await restrictedBy(options.setup, names, options) : NOTHING_RESTRICTED;
   return {
-    sounds: [
+    sounds: withOwnNames([
       ...tracks.map((track) => ({ name: nameOf(names, track), track, path: null })),
-      ...(options.reference ?? []).map((path) => ({
-        name: basename(path),
-        track: null,
-        path: resolve(path),
-      })),
+      ...(await soundFiles(options.reference)).map(({ name, path }) => ({ name, track: null, path })),
       ...fromSetup.sounds,
-    ],
+    ]),
     unknown: fromSetup.unknown,
   };
 }

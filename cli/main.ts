@@ -145,7 +145,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--setup <setup>', 'what must not be where, by the clearances of a setup file')
     .option(
       '--reference <file>',
-      'a sound that must not be in it, wherever it begins; may be repeated',
+      'a sound that must not be in it, wherever it begins, or a folder of them; may be repeated',
       listed,
     )
     .option(
@@ -222,7 +222,11 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--to <seconds>', 'end here', figureBetween(0, 1e6))
     .option('--fade <seconds>', 'fade the sound at both ends', figureBetween(0, 60))
     .option('--forbid <track>', 'a track that must not be in it; may be repeated', trackNumbers)
-    .option('--reference <file>', 'a sound that must not be in it; may be repeated', listed)
+    .option(
+      '--reference <file>',
+      'a sound that must not be in it, or a folder of them; may be repeated',
+      listed,
+    )
     .option('--even-if-not-clean', 'write it although something is in it that must not be')
     .option('--even-if-not-testable', 'write it although it could not be checked')
     .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')
@@ -249,7 +253,11 @@ export async function main(args: string[]): Promise<ExitCode> {
     .option('--lufs <lufs>', 'how loud the video is to be', figureBetween(-40, -5), -14)
     .option('--setup <setup>', 'look for what a setup does not allow')
     .option('--forbid <track>', 'a track that must not be in others; may be repeated', trackNumbers)
-    .option('--reference <file>', 'a sound that must not be in any; may be repeated', listed)
+    .option(
+      '--reference <file>',
+      'a sound that must not be in any, or a folder of them; may be repeated',
+      listed,
+    )
     .option('--even-if-not-clean', 'write the video although something is in it that must not be')
     .option('--even-if-not-testable', 'write the video although it could not be checked')
     .option('--media-anywhere', 'follow links of recordings out of the setup file’s folder')

@@ -117,7 +117,7 @@ describe('northfen verify, of many recordings', () => {
     const empty = join(folder.path, 'empty');
     mkdirSync(empty);
     expect(await main(['verify', empty, ...ask])).toBe(1);
-    expect(printed.errors).toContain('there is no recording in it');
+    expect(printed.errors).toContain(`there is no recording in ${empty}.`);
   });
 
   test('watches a folder until it is stopped', async () => {

@@ -1,4 +1,4 @@
-import { existsSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { voiceOver } from '../core/demo/setups.ts';
@@ -6,7 +6,7 @@ import { writeSetupFile } from '../core/setup/file.ts';
 import { noise } from '../core/testing/tones.ts';
 import { TakeWriter } from '../server/media/takeWriter.ts';
 import { commandPrints } from '../server/settings.ts';
-import { testFolder } from '../server/testing.ts';
+import { testFolder, writeSound } from '../server/testing.ts';
 import { main } from './main.ts';
 import { catchPrinted, printed } from './testing.ts';
 
@@ -85,6 +85,35 @@ describe('northfen verify', () => {
     expect(await main(verify)).toBe(3);
     expect(printed.out).toBe(first);
     expect(readdirSync(commandPrints())).toEqual(kept);
+  });
+
+  test('looks for every record of a folder, each by its name below it', async () => {
+    for (const name of ['shelf/old', 'shelf/new', 'bare']) mkdirSync(file(name), { recursive: true });
+    await writeSound(file('shelf/new/one.wav'), noise(1, SECONDS * RATE), {}, 'wav');
+    await writeSound(file('shelf/old/one.wav'), noise(8, SECONDS * RATE), {}, 'wav');
+    writeFileSync(file('shelf/cover.png'), 'no sound');
+    const named = ['--reference', file('shelf'), '--reference', file('shelf/new/one.wav')];
+    const code = await main(['verify', file('evening.mkv'), ...named, '--in', '2', '--json']);
+    const { leaks, untested } = JSON.parse(printed.out);
+    expect([code, untested]).toEqual([3, []]);
+    expect(leaks).toEqual([expect.objectContaining({ reference: 'new/one.wav', track: 2 })]);
+    expect(await main(['verify', file('evening.mkv'), '--reference', file('bare'), '--in', '2'])).toBe(1);
+    expect(printed.errors).toContain(`there is no recording in ${file('bare')}`);
+  });
+
+  test('tells two sounds apart that are called the same', async () => {
+    for (const [at, seed] of [1, 8].entries()) {
+      mkdirSync(file(`disc ${at}`));
+      await writeSound(file(`disc ${at}/song.wav`), noise(seed, SECONDS * RATE), {}, 'wav');
+    }
+    const found = async (...discs: number[]) => {
+      printed.out = '';
+      const named = discs.flatMap((disc) => ['--reference', file(`disc ${disc}/song.wav`)]);
+      expect(await main(['verify', file('evening.mkv'), ...named, '--in', '2', '--json'])).toBe(3);
+      return JSON.parse(printed.out).leaks.map((leak: { reference: string }) => leak.reference);
+    };
+    expect(await found(0, 1)).toEqual(['song.wav']);
+    expect(await found(1, 0)).toEqual(['song.wav (2)']);
   });
 
   test('ends with 0 where it is clean, and with 4 where that cannot be tested', async () => {

@@ -32,7 +32,9 @@ export async function namedRecordings(paths: string[]): Promise<NamedRecording[]
     found.push(...names.map((name) => ({ path: join(resolve(path), name), name })));
   }
   if (found.length === 0)
-    throw new Error('there is no recording in it. Name files, or folders with recordings in them.');
+    throw new Error(
+      `there is no recording in ${paths.join(', ')}. Name files, or folders with recordings in them.`,
+    );
   const seen = new Set<string>();
   return found.filter(({ path }) => !seen.has(path) && seen.add(path));
 }

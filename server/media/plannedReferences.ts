@@ -4,7 +4,7 @@ import type { PlannedReference } from '../../core/check/plan.ts';
 import type { PublishedUse } from '../../core/setup/clearance.ts';
 import { HttpError } from '../httpError.ts';
 import { inFolder, listRecordings } from './mediaFolder.ts';
-import type { Reference } from './references.ts';
+import { type Reference, withOwnNames } from './references.ts';
 
 /** The folders in which what a plan names is to be found. */
 export interface Folders {
@@ -48,14 +48,4 @@ export async function plannedReferences(
     }
   }
   return withOwnNames(found);
-}
-
-/** Two references of one name are told apart by a number. */
-function withOwnNames(references: FoundReference[]): FoundReference[] {
-  const count = new Map<string, number>();
-  return references.map((reference) => {
-    const times = (count.get(reference.name) ?? 0) + 1;
-    count.set(reference.name, times);
-    return times === 1 ? reference : { ...reference, name: `${reference.name} (${times})` };
-  });
 }

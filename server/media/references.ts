@@ -69,3 +69,13 @@ async function openedFile(path: string): Promise<number | MediaError> {
 export function problemOf({ path, name }: Reference, message: string): string {
   return (path === null ? message : message.replaceAll(basename(path), name)).replace(/\.$/, '');
 }
+
+/** Two sounds of one name are told apart by a number. */
+export function withOwnNames<Sound extends { name: string }>(sounds: Sound[]): Sound[] {
+  const count = new Map<string, number>();
+  return sounds.map((sound) => {
+    const times = (count.get(sound.name) ?? 0) + 1;
+    count.set(sound.name, times);
+    return times === 1 ? sound : { ...sound, name: `${sound.name} (${times})` };
+  });
+}
