@@ -211,7 +211,12 @@ export async function main(args: string[]): Promise<ExitCode> {
     )
     .argument('<file>', 'the recording')
     .requiredOption('--out <file.mp4>', 'the video to write: .mp4, .mov or .mkv')
-    .option('--track <track>', 'the track to take, counted from 1; several are mixed', trackNumbers)
+    .option(
+      '--track <track>',
+      'the track to take, counted from 1; several are mixed, voices clear of game and music where their names say what they carry',
+      trackNumbers,
+    )
+    .option('--as-recorded', 'mix several tracks at the levels that they were recorded at')
     .option(
       '--setup <setup>',
       'take the track that a setup means for the upload, and look for what it does not allow',

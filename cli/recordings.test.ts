@@ -218,6 +218,23 @@ describe('northfen upload', () => {
     expect(existsSync(file('itself.mp4'))).toBe(false);
   });
 
+  test('mixes voices clear of the game, or tracks as they were recorded where that is asked for', async () => {
+    const [voice, game] = [noise(4, 12 * RATE).map((value) => value / 20), noise(5, 12 * RATE)];
+    const tracks = ['Voice', 'Game'].map((name) => ({ name, codec: 'pcm-s16', layout: 'mono' }) as const);
+    const writer = await TakeWriter.create(file('talk.mkv'), tracks);
+    await writer.add([[voice], [game]], voice.length);
+    await writer.finish();
+    const args = ['upload', file('talk.mkv'), '--track', '1', '--track', '2', '--out', file('talk.mp4')];
+    expect(await main([...args, '--json'])).toBe(0);
+    const [voiceDb, gameDb] = JSON.parse(printed.out).levelsDb;
+    // The game is 26 dB louder, and is to lie below the voice.
+    expect(voiceDb).toBe(0);
+    expect(gameDb).toBe(-24);
+    printed.out = '';
+    expect(await main([...args, '--as-recorded'])).toBe(0);
+    expect(printed.out).toMatch(/^Mixed of track 1 at 0\.0 dB and track 2 at 0\.0 dB\.\n/);
+  });
+
   test('writes what is clean, and says where nothing was looked for', async () => {
     const args = ['upload', file('evening.mkv'), '--lufs', '-20', '--json'];
     expect(await main([...args, '--track', '3', '--out', file('clean.mp4')])).toBe(0);

@@ -1,8 +1,12 @@
 import { basename, resolve } from 'node:path';
+import { roleByName } from '../core/check/proposals.ts';
 import { limitWords, type Verdict } from '../core/check/verification.ts';
+import { mixLevels } from '../core/deliver/mixLevels.ts';
+import { gainText, listed } from '../core/words/figures.ts';
 import { checkTracks, NOTHING_KNOWN } from '../server/deliver/checkTracks.ts';
 import { makeUpload, type UploadOutcome } from '../server/deliver/makeUpload.ts';
 import { sourceFindings } from '../server/deliver/sources.ts';
+import type { TaskRunner } from '../server/jobs/runner.ts';
 import type { Reference } from '../server/media/references.ts';
 import { restrictedSounds, trackNames, uploadTracksOf } from './asked.ts';
 import { cutAmong, cutLines } from './cut.ts';
@@ -15,6 +19,8 @@ import { today } from './setupFile.ts';
 export interface UploadOptions extends EvenIf {
   out: string;
   track?: number[];
+  /** Mixes tracks as they were recorded, instead of bringing them to the levels that Balance aims for. */
+  asRecorded?: boolean;
   setup?: string;
   lufs: number;
   peak: number;
@@ -38,7 +44,6 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
     upload: {
       path: resolve(path),
       outPath: resolve(options.out),
-      tracks: tracks.map((track) => ({ track, gainDb: 0 })),
       targetLufs: options.lufs,
       ceilingDbtp: options.peak,
       fromS: options.from,
@@ -50,14 +55,17 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
     recording: basename(path),
     today: today(),
   };
-  const made = await working(`Video of ${basename(path)}`, (runner, run) => {
+  const { levelsDb, ...made } = await working(`Video of ${basename(path)}`, async (runner, run) => {
+    const levels = await levelsOf(runner, path, names, tracks, options, run.signal);
     const sources = async (signal: AbortSignal) =>
       sourceFindings(
         tracks.map((track) => ({ track, rescued: null })),
         references,
         await checkTracks(runner, resolve(path), tracks, references, NOTHING_KNOWN, { signal }),
       );
-    return makeUpload(runner, { ...wanted, sources }, run);
+    const mixed = tracks.map((track, at) => ({ track, gainDb: levels[at] }));
+    const upload = { ...wanted.upload, tracks: mixed };
+    return { ...(await makeUpload(runner, { ...wanted, upload, sources }, run)), levelsDb: levels };
   });
   const { isWritten, ...report } = made;
   const cut = await cutAmong([path]);
@@ -66,10 +74,15 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
       out: isWritten ? resolve(options.out) : null,
       from: basename(path),
       tracks: tracks.map((one) => one + 1),
+      levelsDb,
       ...report,
       cut,
     });
-  else printLines([...wordsOf(options, made, references), ...cutLines(cut)]);
+  else {
+    const parts = tracks.map((track, at) => `track ${track + 1} at ${gainText(levelsDb[at])} dB`);
+    const mix = tracks.length > 1 ? [`Mixed of ${listed(parts)}.`] : [];
+    printLines([...mix, ...wordsOf(options, made, references), ...cutLines(cut)]);
+  }
   return made.verdict;
 }
 
@@ -85,6 +98,26 @@ async function chosenTracks(names: { name: string | null }[], options: UploadOpt
   if (tracks.length > 0) return tracks.slice(0, 1);
   throw new Error(
     'no track of this setup is for the upload. Say which tracks to mix (--track, again and again).',
+  );
+}
+
+/** The levels of what is mixed (dB): as Balance aims for by what their names say that they carry, or as they were recorded. */
+async function levelsOf(
+  runner: TaskRunner,
+  path: string,
+  names: { name: string | null }[],
+  tracks: number[],
+  { asRecorded, from, to }: UploadOptions,
+  signal?: AbortSignal,
+): Promise<number[]> {
+  if (asRecorded || tracks.length < 2) return tracks.map(() => 0);
+  const measured = { path: resolve(path), tracks, fromS: from, untilS: to };
+  const loudness = await runner.run('loudnessOfTracks', measured, { signal });
+  return mixLevels(
+    tracks.map((track, at) => ({
+      role: roleByName(names[track].name) ?? 'unknown',
+      lufs: loudness[at],
+    })),
   );
 }
 

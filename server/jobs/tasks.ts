@@ -54,6 +54,7 @@ import {
   type SurveyRequest,
   surveyRecording,
 } from '../media/surveyRecording.ts';
+import { loudnessOfTracks, type TrackLoudnessRequest } from '../media/trackLoudness.ts';
 
 /** Called with the share of a task that is done, 0 to 1. */
 export type OnShare = (share: number) => void;
@@ -81,6 +82,8 @@ export interface Tasks {
   calibrate: { input: { mediaFile: string; passage?: Passage }; output: Calibration };
   /** Reads all tracks of a recording, and how they go together. */
   inspectTracks: { input: { path: string }; output: InspectedTracks };
+  /** Measures how loud tracks of a recording are while they sound (LUFS; null for silence). */
+  loudnessOfTracks: { input: TrackLoudnessRequest; output: (number | null)[] };
   /** Looks for references in tracks over a part of a recording. */
   survey: { input: SurveyRequest; output: SurveyPart };
   /** Takes the fingerprints of tracks, or a part of them. */
@@ -170,6 +173,7 @@ const TASKS: {
     return withFft((makeFft) => calibrate(makeFft, samples));
   },
   inspectTracks: ({ path }, onProgress) => inspectTracks(path, onProgress),
+  loudnessOfTracks,
   survey: (input, onProgress) => surveyRecording(input, onProgress),
   fingerprints: ({ path, tracks, part }, onProgress) => fingerprintsOf(path, tracks, onProgress, part),
   lookUp: (input, onProgress) => lookUpFiles(input, onProgress),
