@@ -78,7 +78,8 @@ export class AudioFile {
       }
       // In turn: how long a file is that does not say so is found by looking through it, which is done once for all of them then.
       const tracks: AudioTrackInfo[] = [];
-      for (const [index, track] of inputTracks.entries()) tracks.push(await trackInfo(track, index));
+      const startS = await beginningOf(input).catch(() => 0);
+      for (const [index, track] of inputTracks.entries()) tracks.push(await trackInfo(track, index, startS));
       for (const [at, track] of tracks.entries())
         if ((await codecOf(inputTracks[at])).isKnown) requireReadable(name, track);
       return new AudioFile(name, input, inputTracks, tracks);
@@ -201,19 +202,28 @@ function requireReadable(name: string, { index, sampleRate, channels }: AudioTra
     );
 }
 
-async function trackInfo(track: InputAudioTrack, index: number): Promise<AudioTrackInfo> {
+async function trackInfo(track: InputAudioTrack, index: number, startS: number): Promise<AudioTrackInfo> {
   const [name, { codec }, sound, durationS] = await Promise.all([
     track.getName(),
     codecOf(track),
     soundOf(track),
-    durationOf(track),
+    durationOf(track, startS),
   ]);
   return { index, name: name || null, codec, ...sound, durationS };
 }
 
-/** The file's own word where it has one: to look for the last packet would keep the place of every other in memory. */
-async function durationOf(track: InputAudioTrack): Promise<number> {
-  return (await track.getDurationFromMetadata()) ?? track.computeDuration().catch(() => lastEndOf(track));
+/** A file that begins later than this in its own time (s) may count its length from there, or from zero. */
+const LATE_S = 0.1;
+
+/**
+ * How long a track goes on after its file begins (s): the file's own word where it has one. To look for the last packet would keep the place of
+ * every other in memory.
+ */
+async function durationOf(track: InputAudioTrack, startS: number): Promise<number> {
+  const saidS = await track.getDurationFromMetadata();
+  if (saidS !== null && startS < LATE_S) return saidS;
+  const endS = await track.computeDuration().catch(() => lastEndOf(track));
+  return Math.max(0, Math.max(endS, saidS ?? 0) - startS);
 }
 
 const METADATA = { metadataOnly: true };

@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { type EncodedPacket, EncodedPacketSink, type Input, type InputTrack, MP3 } from 'mediabunny';
 import type { BreakOff } from '../../core/check/recording.ts';
 import { AudioFile } from './audioFile.ts';
-import { openInput } from './openInput.ts';
+import { beginningOf, openInput } from './openInput.ts';
 import { shareOfWav } from './wavShare.ts';
 import { hasWholeStructure } from './wholeStructure.ts';
 
@@ -42,15 +42,16 @@ export async function breakOffOfFile(path: string): Promise<BreakOff | null> {
   return breakOffOf(path, Math.max(0, ...file.tracks.map(({ durationS }) => durationS)), 0);
 }
 
-/** Where the last packet of any track ends that is really there (s), up to where the recording says that it ends; 0 where there is none. */
+/** Where the last packet of any track ends that is really there (s after its beginning), up to where the recording says that it ends; 0 where there is none. */
 async function lastOf(input: Input, promisedS: number): Promise<number> {
+  const startS = await beginningOf(input).catch(() => 0);
   const tracks = await input.getTracks().catch((): InputTrack[] => []);
   let endS = 0;
   for (const track of tracks) {
     const sink = new EncodedPacketSink(track);
     // An index may name packets that are not there any more: then the packet cannot be read.
-    const last = (await sink.getPacket(promisedS).catch(() => null)) ?? (await lastRead(sink));
-    if (last) endS = Math.max(endS, last.timestamp + last.duration);
+    const last = (await sink.getPacket(startS + promisedS).catch(() => null)) ?? (await lastRead(sink));
+    if (last) endS = Math.max(endS, last.timestamp + last.duration - startS);
   }
   return endS;
 }

@@ -80,10 +80,11 @@ async function savedOf(copy: TrackCopy): Promise<RepairedTrack> {
   const kind = track.isAudioTrack() ? 'audio' : 'video';
   // Counted from where the recording begins: its clock may have run before that.
   const earlierS = Math.min(0, laterS);
+  const saidS = await promisedS(copy);
   return {
     ...{ kind, codec, name, packets, brokeOff },
     savedS: endS + earlierS,
-    promisedS: await promisedS(copy),
+    promisedS: saidS === null ? null : Math.max(0, saidS + earlierS),
     lost: lost.map(({ fromS, toS }) => ({ fromS: fromS + earlierS, toS: toS + earlierS })),
   };
 }
