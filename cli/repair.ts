@@ -1,4 +1,5 @@
 import { basename, resolve } from 'node:path';
+import { leftOutLine } from '../core/deliver/leftOut.ts';
 import { repairWords } from '../core/deliver/repair.ts';
 import { printJson, printLines } from './print.ts';
 import { working } from './runner.ts';
@@ -13,6 +14,6 @@ export async function repair(path: string, out: string, options: { json?: boolea
   else
     printLines([
       ...repaired.tracks.map((track, at) => `${at + 1}  ${repairWords(track)}`),
-      ...repaired.left.map((one) => `lost: ${one}`),
+      ...repaired.left.map(leftOutLine),
     ]);
 }

@@ -1,6 +1,8 @@
 import {
   AV_DISPOSITION_ATTACHED_PIC,
+  AVMEDIA_TYPE_ATTACHMENT,
   AVMEDIA_TYPE_AUDIO,
+  AVMEDIA_TYPE_SUBTITLE,
   AVMEDIA_TYPE_VIDEO,
   avGetCodecName,
   CodecParameters,
@@ -25,6 +27,8 @@ export interface KnownFile {
   kindName: string;
   /** In the order of the file. */
   streams: KnownStream[];
+  /** What else is in it, in words: subtitles, timecode, chapters of MP4, attached files. */
+  others: string[];
 }
 
 /**
@@ -47,7 +51,10 @@ export async function knownStreams(path: string): Promise<KnownFile | null> {
       parameters.alloc();
       return codecpar.copy(parameters) < 0 ? [] : [{ kind: kindOfStream, id, codec, parameters }];
     });
-    return { kind, kindName: context.iformat?.longName ?? kind, streams };
+    const others = context.streams.flatMap(({ codecpar, disposition }) =>
+      kindOf(codecpar) && (disposition & AV_DISPOSITION_ATTACHED_PIC) === 0 ? [] : [otherWords(codecpar)],
+    );
+    return { kind, kindName: context.iformat?.longName ?? kind, streams, others };
   } finally {
     await context.closeInput();
   }
@@ -56,4 +63,16 @@ export async function knownStreams(path: string): Promise<KnownFile | null> {
 function kindOf({ codecType }: CodecParameters): KnownStream['kind'] | null {
   if (codecType === AVMEDIA_TYPE_AUDIO) return 'audio';
   return codecType === AVMEDIA_TYPE_VIDEO ? 'video' : null;
+}
+
+/** Data in MP4 and MOV by the tags of their codecs. */
+const DATA_TAGS: Record<string, string> = { tmcd: 'timecode', text: 'chapters' };
+
+/** What a stream is that is neither sound nor picture. */
+function otherWords({ codecType, codecId, codecTagString }: CodecParameters): string {
+  const codec = avGetCodecName(codecId) ?? 'unknown';
+  if (codecType === AVMEDIA_TYPE_SUBTITLE) return `subtitles (${codec})`;
+  if (codecType === AVMEDIA_TYPE_VIDEO) return `a cover (${codec})`;
+  if (codecType === AVMEDIA_TYPE_ATTACHMENT) return 'an attached file';
+  return DATA_TAGS[codecTagString ?? ''] ?? `data (${codecTagString?.trim() || codec})`;
 }

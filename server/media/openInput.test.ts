@@ -5,8 +5,8 @@ import { afterAll, beforeAll, describe, expect, test } from '@jest/globals';
 import { remux } from '../deliver/remux.ts';
 import { testFolder } from '../testing.ts';
 import { AudioFile } from './audioFile.ts';
-import { codecDelaysOf } from './codecDelays.ts';
 import { inspectMedia } from './inspectMedia.ts';
+import { codecDelaysOf } from './matroskaHead.ts';
 
 const folder = testFolder();
 const file = (name: string) => join(folder.path, name);

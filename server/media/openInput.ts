@@ -1,6 +1,5 @@
 import { open } from 'node:fs/promises';
 import { ALL_FORMATS, type EncodedPacket, EncodedPacketSink, Input, type InputTrack, OGG } from 'mediabunny';
-import { codecDelaysOf } from './codecDelays.ts';
 import { readAsCut } from './cutCluster.ts';
 import { FileBytes } from './fileBytes.ts';
 import { fileSource } from './fileSource.ts';
@@ -8,6 +7,7 @@ import { refuseMistaken } from './foreign.ts';
 import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
 import { prepareMediaLibrary } from './library.ts';
+import { codecDelaysOf } from './matroskaHead.ts';
 import { opusFrames } from './opus.ts';
 
 const OPUS_RATE_HZ = 48_000;

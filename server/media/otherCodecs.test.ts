@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
 import { joinedPortions } from '../../core/audio/planes.ts';
@@ -144,4 +144,26 @@ describe('a picture in a codec that the media library does not know', () => {
       'video (mpeg2video): it cannot be read out of this kind of file',
     ]);
   });
+});
+
+test('what is neither sound nor picture does not go without a word', async () => {
+  writeFileSync(
+    file('chapters.txt'),
+    ';FFMETADATA1\n[CHAPTER]\nTIMEBASE=1/1000\nSTART=0\nEND=3000\ntitle=Start\n',
+  );
+  writeFileSync(file('words.srt'), '1\n00:00:01,000 --> 00:00:02,000\nHello\n\n');
+  const more = ['-i', file('chapters.txt'), '-i', file('words.srt')];
+  const all = ['-map', '0', '-map', '1', '-map_chapters', '2'];
+  ffmpeg([...PICTURE, ...SOUND, ...more, ...all, '-map', '3', '-c:s', 'srt', file('told.mkv')]);
+  ffmpeg([...PICTURE, ...SOUND, ...more, ...all, '-timecode', '01:00:00:00', file('told.mov')]);
+  const whatFor = 'only sound and picture are copied';
+  expect((await remux(file('told.mkv'), file('told-copy.mp4'))).left).toEqual([
+    `subtitles (subrip): ${whatFor}`,
+    `chapters: ${whatFor}`,
+  ]);
+  expect((await remux(file('told.mov'), file('told-copy.mkv'))).left.sort()).toEqual([
+    `chapters: ${whatFor}`,
+    `timecode: ${whatFor}`,
+  ]);
+  expect((await remux(file('told-copy.mkv'), file('told-again.mkv'))).left).toEqual([]);
 });

@@ -1,6 +1,6 @@
 import { type Input, type InputAudioTrack, type InputTrack, MP4, MPEG_TS, QTFF } from 'mediabunny';
 import { AV_CODEC_ID_NONE, type CodecParameters } from 'node-av';
-import { type KnownStream, knownStreams } from './knownStreams.ts';
+import { type KnownFile, type KnownStream, knownStreams } from './knownStreams.ts';
 import { pathOf } from './openInput.ts';
 import { isDecodedHere } from './packetDecoder.ts';
 import type { DecoderConfig } from './packetWriter.ts';
@@ -23,7 +23,7 @@ export interface TrackCodec {
 /** MP4 says of these that they have two channels, whatever they have: it is known from their packets alone. */
 const UNTOLD_IN_MP4 = ['mp3', 'vorbis', 'dts'];
 
-const streamsOf = new WeakMap<Input, Promise<KnownStream[]>>();
+const knownOf = new WeakMap<Input, Promise<KnownFile | null>>();
 
 /** Reads how a track is coded, where the media library does not know it from FFmpeg. */
 export async function codecOf(track: InputTrack): Promise<TrackCodec> {
@@ -89,11 +89,16 @@ async function streamOf({ input, type, number }: InputTrack): Promise<KnownStrea
   return streams.length === tracks.length ? streams[number - 1] : null;
 }
 
-function streamsIn(input: Input): Promise<KnownStream[]> {
-  const before = streamsOf.get(input);
+async function streamsIn(input: Input): Promise<KnownStream[]> {
+  return (await knownFile(input))?.streams ?? [];
+}
+
+/** What FFmpeg knows of a file that is open; null where it cannot read it. */
+export function knownFile(input: Input): Promise<KnownFile | null> {
+  const before = knownOf.get(input);
   if (before) return before;
   const path = pathOf(input);
-  const streams = path ? knownStreams(path).then((file) => file?.streams ?? []) : Promise.resolve([]);
-  streamsOf.set(input, streams);
-  return streams;
+  const known = path ? knownStreams(path) : Promise.resolve(null);
+  knownOf.set(input, known);
+  return known;
 }

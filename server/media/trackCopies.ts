@@ -1,7 +1,9 @@
 import { basename } from 'node:path';
 import type { Input, InputTrack } from 'mediabunny';
+import { hasChapters } from './matroskaHead.ts';
 import { MediaError } from './mediaError.ts';
-import { codecOf, unlistedIn } from './trackCodec.ts';
+import { pathOf } from './openInput.ts';
+import { codecOf, knownFile, unlistedIn } from './trackCodec.ts';
 import { TrackCopy } from './trackCopy.ts';
 
 /** The tracks of a file that can be copied, and the others, each by what it is and why it is not copied. */
@@ -14,22 +16,31 @@ export interface TrackCopies {
 export async function openCopies(input: Input): Promise<TrackCopies> {
   const tracks = await input.getTracks();
   const opened = await Promise.all(tracks.map((track) => TrackCopy.open(track)));
-  const left = await Promise.all(tracks.filter((_, at) => !opened[at]).map(leftOut));
+  const left = await Promise.all(
+    tracks.filter((track, at) => !opened[at] && (track.isAudioTrack() || track.isVideoTrack())).map(leftOut),
+  );
   const unlisted = await unlistedIn(input);
   return {
     copies: opened.filter((copy) => copy !== null),
     left: [
       ...left,
       ...unlisted.map(({ kind, codec }) => `${kind} (${codec}): it cannot be read out of this kind of file`),
+      ...(await othersIn(input)).map((other) => `${other}: only sound and picture are copied`),
     ],
   };
 }
 
+/** What is in a file beside sound and picture, each kind once. */
+async function othersIn(input: Input): Promise<string[]> {
+  const others = (await knownFile(input))?.others ?? [];
+  const path = pathOf(input);
+  return [...new Set([...others, ...(path && (await hasChapters(path)) ? ['chapters'] : [])])];
+}
+
 async function leftOut(track: InputTrack): Promise<string> {
-  const what = `${track.type} track ${track.number}`;
-  if (!track.isAudioTrack() && !track.isVideoTrack()) return `${what}: only sound and picture are copied`;
   const { codec } = await codecOf(track).catch(() => ({ codec: 'unknown codec' }));
-  return `${what} (${codec}): its ${track.isAudioTrack() ? 'sound' : 'picture'} cannot be read`;
+  const what = track.isAudioTrack() ? 'sound' : 'picture';
+  return `${track.type} track ${track.number} (${codec}): its ${what} cannot be read`;
 }
 
 /** @throws {MediaError} where a file whose picture could not be opened for copying has one all the same: nothing is made without it in silence */

@@ -1,5 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { join as pathIn } from 'node:path';
+import { leftOutLine } from '../../../core/deliver/leftOut.ts';
 import { repairWords } from '../../../core/deliver/repair.ts';
 import { titleOf } from '../../../core/deliver/usual.ts';
 import { needRoom } from '../../deliver/needRoom.ts';
@@ -35,6 +36,6 @@ export async function makeRepair(
     { path, outPath: pathIn(folder, file) },
     { signal, onProgress: (share) => onProgress('Saving what can be read', share) },
   );
-  const lines = [...tracks.map(repairWords), ...left.map((one) => `lost: ${one}`)];
+  const lines = [...tracks.map(repairWords), ...left.map(leftOutLine)];
   return { result: { kind: 'repair', file, lines }, message: null };
 }

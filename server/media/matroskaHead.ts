@@ -7,6 +7,7 @@ const TRACKS = 0x1654ae6b;
 const TRACK_ENTRY = 0xae;
 const TRACK_NUMBER = 0xd7;
 const CODEC_DELAY = 0x56aa;
+const CHAPTERS = 0x1043a770;
 
 /** No coder holds back as much as this (s). */
 const MOST_DELAY_S = 1;
@@ -18,21 +19,39 @@ const MOST_DELAY_S = 1;
  */
 export async function codecDelaysOf(path: string): Promise<Map<number, number>> {
   const delays = new Map<number, number>();
+  await eachHead(path, async (bytes, element) => {
+    if (element.id !== TRACKS) return false;
+    for await (const entry of within(bytes, element))
+      if (entry.id === TRACK_ENTRY) await readEntry(bytes, entry, delays);
+    return true;
+  });
+  return delays;
+}
+
+/** Tells whether a file of Matroska names chapters before its sound and picture. */
+export async function hasChapters(path: string): Promise<boolean> {
+  let found = false;
+  await eachHead(path, async (_, element) => {
+    found ||= element.id === CHAPTERS;
+    return found;
+  });
+  return found;
+}
+
+/** Goes through the elements of a Matroska file that lie before its sound and picture, until it is told that this is enough. */
+async function eachHead(
+  path: string,
+  visit: (bytes: FileBytes, element: Element) => Promise<boolean>,
+): Promise<void> {
   const handle = await open(path, 'r');
   try {
     const bytes = new FileBytes(handle, (await handle.stat()).size);
     const head = await elementAt(bytes, 0);
-    if (head?.id !== EBML || head.length === null) return delays;
+    if (head?.id !== EBML || head.length === null) return;
     const segment = await elementAt(bytes, head.startsAt + head.length);
-    if (segment?.id !== SEGMENT) return delays;
-    for await (const element of within(bytes, segment)) {
-      if (element.id === CLUSTER) break;
-      if (element.id !== TRACKS) continue;
-      for await (const entry of within(bytes, element))
-        if (entry.id === TRACK_ENTRY) await readEntry(bytes, entry, delays);
-      break;
-    }
-    return delays;
+    if (segment?.id !== SEGMENT) return;
+    for await (const element of within(bytes, segment))
+      if (element.id === CLUSTER || (await visit(bytes, element))) return;
   } finally {
     await handle.close();
   }
