@@ -23,11 +23,12 @@ export interface WorkerFailure {
 
 /**
  * The buffers of decoded sound lie outside of what the engine counts before it collects garbage, so it is told to: after
- * a task, and when they have grown by so much (bytes), which is looked at once in so many reports of progress. More often would take a fifth
- * of the time of a check.
+ * a task, and when they have grown by so much (bytes), which is looked at once in so many reports of progress, and no more often than this (ms).
+ * More often would take a fifth of the time of a check, and a tenth of the time of a copy.
  */
 const GROWTH_A_COLLECTION = 128 * 2 ** 20;
 const REPORTS_A_LOOK = 10;
+const LOOK_EVERY_MS = 20;
 /** Progress is told no more often than this (ms). */
 const REPORT_EVERY_MS = 50;
 const collectGarbage = exposedCollector();
@@ -55,6 +56,7 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
   let reportedAt = performance.now();
   let shareDone = 0;
   let kept = externalBytes();
+  let lookedAt = performance.now();
   port.on('message', () => {
     stopped = true;
   });
@@ -72,7 +74,10 @@ export async function work({ name, input, port }: WorkerTask): Promise<unknown> 
       shareDone = share;
       tell();
       reports += 1;
-      if (reports % REPORTS_A_LOOK !== 0 || externalBytes() < kept + GROWTH_A_COLLECTION) return;
+      const now = performance.now();
+      if (reports % REPORTS_A_LOOK !== 0 || now < lookedAt + LOOK_EVERY_MS) return;
+      lookedAt = now;
+      if (externalBytes() < kept + GROWTH_A_COLLECTION) return;
       collectGarbage();
       kept = externalBytes();
       if (kept > MOST_EXTERNAL_BYTES)
