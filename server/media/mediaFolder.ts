@@ -3,9 +3,12 @@ import { basename, extname, join, relative, sep } from 'node:path';
 import type { FolderFile } from '../../core/check/records.ts';
 import { HttpError } from '../httpError.ts';
 
-/** What may be a recording, by its extension. */
+/** What may be a recording, by its extension; of the second line, nothing can be read, which is said where it is asked for, and not passed over. */
 const EXTENSIONS = new Set(
-  'mkv mka webm mp4 m4a m4v mov wav wave flac mp3 aac ogg oga opus ts mts'.split(' ').map((one) => `.${one}`),
+  [
+    'mkv mka webm mp4 m4a m4b m4v mov 3gp wav wave flac mp3 mp2 aac ogg oga ogv opus ts mts m2ts',
+    'avi flv wmv asf mpg mpeg vob mxf aif aiff aifc caf w64 wma au ac3 dts ape wv tta',
+  ].flatMap((line) => line.split(' ').map((one) => `.${one}`)),
 );
 /** So many files are listed. */
 const MOST_FILES = 5_000;
