@@ -112,7 +112,7 @@ export class AudioFile {
       if (!(await isReadable(track))) {
         throw new MediaError(
           'unreadable',
-          `${this.name}: audio track ${index + 1} is coded as “${codec}”, which cannot be read here. Leave that track out of the file, or export it as AAC, Opus, FLAC or WAV.`,
+          `${this.name}: audio track ${index + 1} is coded as “${codec}”, which cannot be read here. Repair the recording to get a copy without that track, or export it as AAC, Opus, FLAC or WAV.`,
         );
       }
       // A file that was cut out of a longer one begins when its first track does; what is marked as before the start is left out.

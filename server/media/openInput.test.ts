@@ -106,7 +106,7 @@ test('a track in a codec that is not known here is told by its number and its na
   const codecs = ['-map', '0', '-map', '0', '-c:a:0', 'flac', '-c:a:1', 'wavpack'];
   ffmpeg(...tone, ...codecs, file('wavpack.mkv'));
   await expect(inspectMedia(file('wavpack.mkv'))).rejects.toThrow(
-    'audio track 2 is coded as “wavpack”, which cannot be read here. Leave',
+    'audio track 2 is coded as “wavpack”, which cannot be read here. Repair the recording to get a copy without that track',
   );
   ffmpeg(...tone, '-c:a', 'adpcm_ms', file('adpcm.mov'));
   await expect(inspectMedia(file('adpcm.mov'))).rejects.toThrow('audio track 1 is coded as “adpcm_ms”');

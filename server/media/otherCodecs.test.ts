@@ -69,6 +69,7 @@ describe('sound in codecs that the media library does not know', () => {
     ['dts', 'mkv', ['dca', '-strict', '-2']],
     ['mlp', 'mkv', ['mlp', '-strict', '-2']],
     ['pcm_mulaw', 'mkv', ['pcm_mulaw']],
+    ['adpcm_ms', 'mkv', ['adpcm_ms']],
   ])('%s in %s is read and copied as any other, beside a track of AAC', async (codec, container, coder) => {
     const name = `${codec}-${coder.length}.${container}`;
     ffmpeg([...SOUND, ...NOISE, ...BOTH_SOUNDS, '-c:a:0', 'aac', '-c:a:1', ...coder, file(name)]);
@@ -105,6 +106,7 @@ describe('sound in codecs that the media library does not know', () => {
     const { left, tracks } = await repairRecording(file('wv.mkv'), file('wv-fixed.mkv'));
     expect(left).toHaveLength(1);
     expect(tracks).toHaveLength(1);
+    expect((await readTrack('wv-fixed.mkv', 0)).length).toBeGreaterThan(2.9 * 48_000);
   });
 });
 

@@ -40,17 +40,7 @@ const CODECS: Readonly<Record<string, AVCodecID>> = {
   dts: AV_CODEC_ID_DTS,
 };
 /** Codecs that the media library does not know, by FFmpeg's names. */
-const OTHER_CODECS = [
-  'alac',
-  'mp1',
-  'mp2',
-  'truehd',
-  'mlp',
-  'pcm_mulaw',
-  'pcm_alaw',
-  'adpcm_ms',
-  'adpcm_ima_wav',
-];
+const OTHER_CODECS = ['alac', 'mp1', 'mp2', 'mlp', 'pcm_mulaw', 'pcm_alaw', 'adpcm_ms', 'adpcm_ima_wav'];
 /** Shorter packets may be zeros by chance (bytes). */
 const LEAST_BLANK_BYTES = 8;
 /** No coder packs more frames than this together; a packet that claims more is damaged. */
