@@ -213,7 +213,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     .requiredOption('--out <file.mp4>', 'the video to write: .mp4, .mov or .mkv')
     .option(
       '--track <track>',
-      'the track to take, counted from 1; several are mixed, voices clear of game and music where their names say what they carry',
+      'the track to use, counted from 1; give it several times for a mix, in which voices stay clear of game and music, by the names of the tracks',
       trackNumbers,
     )
     .option('--as-recorded', 'mix several tracks at the levels that they were recorded at')

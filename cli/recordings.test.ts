@@ -246,7 +246,7 @@ describe('northfen upload', () => {
     expect(gameDb).toBe(-24);
     printed.out = '';
     expect(await main([...args, '--as-recorded'])).toBe(0);
-    expect(printed.out).toMatch(/^Mixed of track 1 at 0\.0 dB and track 2 at 0\.0 dB\.\n/);
+    expect(printed.out).toMatch(/^Mixed from track 1 at 0\.0 dB and track 2 at 0\.0 dB\.\n/);
   });
 
   test('writes what is clean, and says where nothing was looked for', async () => {

@@ -80,7 +80,7 @@ export async function upload(path: string, options: UploadOptions): Promise<Verd
     });
   else {
     const parts = tracks.map((track, at) => `track ${track + 1} at ${gainText(levelsDb[at])} dB`);
-    const mix = tracks.length > 1 ? [`Mixed of ${listed(parts)}.`] : [];
+    const mix = tracks.length > 1 ? [`Mixed from ${listed(parts)}.`] : [];
     printLines([...mix, ...wordsOf(options, made, references), ...cutLines(cut)]);
   }
   return made.verdict;

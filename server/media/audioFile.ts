@@ -43,10 +43,17 @@ export class AudioFile {
   private readonly input: Input;
   private readonly inputTracks: InputAudioTrack[];
   private readonly name: string;
-  /** When the first of all tracks begins (s, in the file's own time), once that was asked for. */
-  private startS: number | null = null;
+  /** When the first of all tracks begins (s, in the file's own time); null where that could not be read when it was opened. */
+  private startS: number | null;
 
-  private constructor(name: string, input: Input, inputTracks: InputAudioTrack[], tracks: AudioTrackInfo[]) {
+  private constructor(
+    name: string,
+    input: Input,
+    inputTracks: InputAudioTrack[],
+    tracks: AudioTrackInfo[],
+    startS: number | null,
+  ) {
+    this.startS = startS;
     this.name = name;
     this.input = input;
     this.inputTracks = inputTracks;
@@ -78,11 +85,12 @@ export class AudioFile {
       }
       // In turn: how long a file is that does not say so is found by looking through it, which is done once for all of them then.
       const tracks: AudioTrackInfo[] = [];
-      const startS = await beginningOf(input).catch(() => 0);
-      for (const [index, track] of inputTracks.entries()) tracks.push(await trackInfo(track, index, startS));
+      const startS = await beginningOf(input).catch(() => null);
+      for (const [index, track] of inputTracks.entries())
+        tracks.push(await trackInfo(track, index, startS ?? 0));
       for (const [at, track] of tracks.entries())
         if ((await codecOf(inputTracks[at])).isKnown) requireReadable(name, track);
-      return new AudioFile(name, input, inputTracks, tracks);
+      return new AudioFile(name, input, inputTracks, tracks, startS);
     } catch (error) {
       input.dispose();
       if (error instanceof MediaError) throw error;

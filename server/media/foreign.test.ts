@@ -31,7 +31,7 @@ test.each([
     ffmpeg([...args, file(name)]);
     const words = `${name} is a kind of file that cannot be read here: ${kind}`;
     await expect(AudioFile.open(file(name))).rejects.toThrow(words);
-    await expect(AudioFile.open(file(name))).rejects.toThrow('Put it into MKV or MP4');
+    await expect(AudioFile.open(file(name))).rejects.toThrow('Save it as MKV or MP4 instead');
     await expect(remux(file(name), file('copy.mkv'))).rejects.toThrow(words);
     await expect(repairRecording(file(name), file('fixed.mkv'))).rejects.toThrow(words);
     const wanted = { tracks: [{ track: 0, gainDb: 0 }], targetLufs: -14, ceilingDbtp: -1 };
@@ -45,7 +45,7 @@ test.each([
 test('sound that a container can hold, but that is not read out of it, is called by its codec', async () => {
   ffmpeg([...SOUND, '-c:a', 'flac', file('flac.oga')]);
   await expect(AudioFile.open(file('flac.oga'))).rejects.toThrow(
-    'The sound of flac.oga is coded as “flac”, which cannot be read out of this kind of file (Ogg).',
+    'The sound of flac.oga is coded as “flac”, which cannot be read from this kind of file (Ogg).',
   );
   ffmpeg([...SOUND, '-c:a', 'libvorbis', file('vorbis.oga')]);
   const opened = await AudioFile.open(file('vorbis.oga'));

@@ -26,7 +26,7 @@ export async function refuseUnreadable(path: string): Promise<void> {
   if (codecs.includes(sound.codec)) return;
   throw new MediaError(
     'unsupported',
-    `The sound of ${basename(path)} is coded as “${sound.codec}”, which cannot be read out of this kind of file (${file.kindName}). ${INSTEAD}`,
+    `The sound of ${basename(path)} is coded as “${sound.codec}”, which cannot be read from this kind of file (${file.kindName}). ${INSTEAD}`,
   );
 }
 
@@ -42,8 +42,7 @@ export async function refuseMistaken(path: string): Promise<void> {
   }
 }
 
-const INSTEAD =
-  'Put it into MKV or MP4 as it is, with the program that wrote it, or export its sound as WAV or FLAC.';
+const INSTEAD = 'Save it as MKV or MP4 instead, or export its sound as WAV or FLAC.';
 
 function notRead(path: string, { kindName }: Pick<KnownFile, 'kindName'>): MediaError {
   return new MediaError(

@@ -70,9 +70,8 @@ const DATA_TAGS: Record<string, string> = { tmcd: 'timecode', text: 'chapters' }
 
 /** What a stream is that is neither sound nor picture. */
 function otherWords({ codecType, codecId, codecTagString }: CodecParameters): string {
-  const codec = avGetCodecName(codecId) ?? 'unknown';
-  if (codecType === AVMEDIA_TYPE_SUBTITLE) return `subtitles (${codec})`;
-  if (codecType === AVMEDIA_TYPE_VIDEO) return `a cover (${codec})`;
+  if (codecType === AVMEDIA_TYPE_SUBTITLE) return 'subtitles';
+  if (codecType === AVMEDIA_TYPE_VIDEO) return 'a cover';
   if (codecType === AVMEDIA_TYPE_ATTACHMENT) return 'an attached file';
-  return DATA_TAGS[codecTagString ?? ''] ?? `data (${codecTagString?.trim() || codec})`;
+  return DATA_TAGS[codecTagString ?? ''] ?? `data (${codecTagString?.trim() || avGetCodecName(codecId)})`;
 }

@@ -1,5 +1,6 @@
 import { basename } from 'node:path';
 import type { Input, InputTrack } from 'mediabunny';
+import { listed } from '../../core/words/figures.ts';
 import { hasChapters } from './matroskaHead.ts';
 import { MediaError } from './mediaError.ts';
 import { pathOf } from './openInput.ts';
@@ -19,13 +20,15 @@ export async function openCopies(input: Input): Promise<TrackCopies> {
   const left = await Promise.all(
     tracks.filter((track, at) => !opened[at] && (track.isAudioTrack() || track.isVideoTrack())).map(leftOut),
   );
-  const unlisted = await unlistedIn(input);
+  const [unlisted, others] = [await unlistedIn(input), await othersIn(input)];
   return {
     copies: opened.filter((copy) => copy !== null),
     left: [
       ...left,
-      ...unlisted.map(({ kind, codec }) => `${kind} (${codec}): it cannot be read out of this kind of file`),
-      ...(await othersIn(input)).map((other) => `${other}: only sound and picture are copied`),
+      ...unlisted.map(
+        ({ kind, codec }) => `${kind} (${codec}), because it cannot be read from this kind of file`,
+      ),
+      ...(others.length > 0 ? [`${listed(others)}, because a copy holds sound and picture only`] : []),
     ],
   };
 }
@@ -40,7 +43,7 @@ async function othersIn(input: Input): Promise<string[]> {
 async function leftOut(track: InputTrack): Promise<string> {
   const { codec } = await codecOf(track).catch(() => ({ codec: 'unknown codec' }));
   const what = track.isAudioTrack() ? 'sound' : 'picture';
-  return `${track.type} track ${track.number} (${codec}): its ${what} cannot be read`;
+  return `${track.type} track ${track.number} (${codec}), because its ${what} cannot be read`;
 }
 
 /** @throws {MediaError} where a file whose picture could not be opened for copying has one all the same: nothing is made without it in silence */
@@ -50,7 +53,7 @@ export async function refuseLostPicture(input: Input, path: string): Promise<voi
   if (unlisted)
     throw new MediaError(
       'unsupported',
-      `The picture of ${name} (${unlisted.codec}) cannot be read out of this kind of file. Put it into .mkv or .mp4 first, with the program that it was recorded with.`,
+      `The picture of ${name} (${unlisted.codec}) cannot be read from this kind of file. Save the recording as .mkv or .mp4 first.`,
     );
   const video = await input.getPrimaryVideoTrack();
   if (!video) return;

@@ -133,7 +133,7 @@ function Work({ check, onStop, onGoOn }: { check: Check; onStop: () => void; onG
       <Button onClick={onGoOn}>{state === 'failed' ? 'Try again' : 'Go on'}</Button>
       {state === 'failed' && work === 'read' && (
         <span className="basis-full text-sm">
-          A damaged recording can be saved as far as it can be read:{' '}
+          If it is damaged, or a track of it cannot be read, save what can be:{' '}
           <Link to={`/recordings/${check.id}/make`} className="text-water underline">
             Repair it
           </Link>
