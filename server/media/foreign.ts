@@ -1,7 +1,7 @@
 import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { FileBytes } from './fileBytes.ts';
-import { type KnownFile, knownStreams } from './knownStreams.ts';
+import { type KnownFile, knownFileAt } from './knownFile.ts';
 import { MediaError } from './mediaError.ts';
 import { refuseUnfinished } from './unfinished.ts';
 
@@ -18,7 +18,7 @@ const PACK_HEAD = Buffer.of(0, 0, 1, 0xba);
 /** Says more of a file that could not be opened. @throws {MediaError} where it was never finished, or is of a kind that is not read here */
 export async function refuseUnreadable(path: string): Promise<void> {
   await refuseUnfinished(path);
-  const file = await knownStreams(path);
+  const file = await knownFileAt(path);
   const sound = file?.streams.find(({ kind, parameters }) => kind === 'audio' && parameters.sampleRate > 0);
   if (!file || !sound || READ.includes(file.kind)) return;
   const codecs = READ_IN_PART[file.kind];

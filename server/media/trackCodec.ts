@@ -1,6 +1,6 @@
 import { type Input, type InputAudioTrack, type InputTrack, MP4, MPEG_TS, QTFF } from 'mediabunny';
 import { AV_CODEC_ID_NONE, type CodecParameters } from 'node-av';
-import { type KnownFile, type KnownStream, knownStreams } from './knownStreams.ts';
+import { type KnownFile, type KnownStream, knownFileAt } from './knownFile.ts';
 import { pathOf } from './openInput.ts';
 import { isDecodedHere } from './packetDecoder.ts';
 import type { DecoderConfig } from './packetWriter.ts';
@@ -90,15 +90,15 @@ async function streamOf({ input, type, number }: InputTrack): Promise<KnownStrea
 }
 
 async function streamsIn(input: Input): Promise<KnownStream[]> {
-  return (await knownFile(input))?.streams ?? [];
+  return (await knownFileOf(input))?.streams ?? [];
 }
 
 /** What FFmpeg knows of a file that is open; null where it cannot read it. */
-export function knownFile(input: Input): Promise<KnownFile | null> {
+export function knownFileOf(input: Input): Promise<KnownFile | null> {
   const before = knownOf.get(input);
   if (before) return before;
   const path = pathOf(input);
-  const known = path ? knownStreams(path) : Promise.resolve(null);
+  const known = path ? knownFileAt(path) : Promise.resolve(null);
   knownOf.set(input, known);
   return known;
 }

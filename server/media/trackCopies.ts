@@ -4,7 +4,7 @@ import { listed } from '../../core/words/figures.ts';
 import { hasChapters } from './matroskaHead.ts';
 import { MediaError } from './mediaError.ts';
 import { pathOf } from './openInput.ts';
-import { codecOf, knownFile, unlistedIn } from './trackCodec.ts';
+import { codecOf, knownFileOf, unlistedIn } from './trackCodec.ts';
 import { TrackCopy } from './trackCopy.ts';
 
 /** The tracks of a file that can be copied, and the others, each by what it is and why it is not copied. */
@@ -35,7 +35,7 @@ export async function openCopies(input: Input): Promise<TrackCopies> {
 
 /** What is in a file beside sound and picture, each kind once. */
 async function othersIn(input: Input): Promise<string[]> {
-  const others = (await knownFile(input))?.others ?? [];
+  const others = (await knownFileOf(input))?.others ?? [];
   const path = pathOf(input);
   return [...new Set([...others, ...(path && (await hasChapters(path)) ? ['chapters'] : [])])];
 }

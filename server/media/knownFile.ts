@@ -36,7 +36,7 @@ export interface KnownFile {
  * does not. Covers and other single pictures that are attached to a file do not count.
  * @returns null where it cannot be read
  */
-export async function knownStreams(path: string): Promise<KnownFile | null> {
+export async function knownFileAt(path: string): Promise<KnownFile | null> {
   const context = new FormatContext();
   // Said to be a file: a name with a colon would be taken for an address.
   if ((await context.openInput(`file:${path}`, null, null)) < 0) return null;
