@@ -173,6 +173,10 @@ export async function main(args: string[]): Promise<ExitCode> {
     )
     .argument('<in>', 'the damaged recording')
     .argument('<out>', 'the new file: .mkv, .mp4, .mov or .wav')
+    .option(
+      '--like <whole>',
+      'a whole recording of the same program, made with the same settings: by it an MP4 or MOV is read that has lost its index',
+    )
     .option('--json', 'print one JSON object')
     .action(async (file, out, options) => {
       await repair(file, out, options);

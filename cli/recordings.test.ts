@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import {
   existsSync,
   mkdirSync,
@@ -187,6 +188,19 @@ test('northfen repair writes what is left of a recording, and says what was lost
     expect(savedS).toBeLessThan(promisedS ?? SECONDS);
   }
   expect(await main(['inspect', file('fixed.mkv')])).toBe(0);
+});
+
+test('northfen repair --like reads a recording without its index by a whole one', async () => {
+  const coded = ['-map', '0', '-c:v', 'copy', '-c:a', 'aac'];
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', file('evening.mkv'), ...coded, file('whole.mp4')]);
+  const whole = readFileSync(file('whole.mp4'));
+  writeFileSync(file('crashed.mp4'), whole.subarray(0, whole.indexOf('moov') / 2));
+  expect(await main(['repair', file('crashed.mp4'), file('again.mp4')])).toBe(1);
+  expect(printed.errors).toContain('--like');
+  const like = ['--like', file('whole.mp4')];
+  expect(await main(['repair', file('crashed.mp4'), file('again.mp4'), ...like])).toBe(0);
+  expect(printed.out.match(/saved/g)).toHaveLength(4);
+  expect(printed.out).toContain('Not copied: the last');
 });
 
 describe('northfen upload', () => {

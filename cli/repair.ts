@@ -5,10 +5,15 @@ import { printJson, printLines } from './print.ts';
 import { working } from './runner.ts';
 
 /** Writes a damaged recording anew and says what was saved and what was lost. */
-export async function repair(path: string, out: string, options: { json?: boolean }): Promise<void> {
-  const task = { path: resolve(path), outPath: resolve(out) };
-  const repaired = await working(`Repairing ${basename(path)}`, (runner, options) =>
-    runner.run('repair', task, options),
+export async function repair(
+  path: string,
+  out: string,
+  options: { like?: string; json?: boolean },
+): Promise<void> {
+  const likePath = options.like === undefined ? undefined : resolve(options.like);
+  const task = { path: resolve(path), outPath: resolve(out), likePath };
+  const repaired = await working(`Repairing ${basename(path)}`, (runner, running) =>
+    runner.run('repair', task, running),
   );
   if (options.json) printJson({ out, ...repaired });
   else

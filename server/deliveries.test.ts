@@ -279,3 +279,28 @@ test('what is made of a recording that breaks off says so', async () => {
   expect(repaired.message).toBeNull();
   expect((await made({ kind: 'rewrap', container: 'mov' })).message).toBeNull();
 });
+
+test('a recording that has lost its index is repaired by a whole one of the list', async () => {
+  const coded = ['-map', '0', '-c:v', 'copy', '-c:a', 'aac'];
+  const whole = join(mediaDir, 'whole.mp4');
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', join(mediaDir, 'evening.mkv'), ...coded, whole]);
+  const bytes = readFileSync(whole);
+  writeFileSync(join(mediaDir, 'crashed.mp4'), bytes.subarray(0, 0.8 * bytes.indexOf('moov')));
+  for (const name of ['whole.mp4', 'crashed.mp4'])
+    utimesSync(join(mediaDir, name), new Date(2026, 4, 1), new Date(2026, 4, 1));
+  const paths = ['whole.mp4', 'crashed.mp4'];
+  const { body } = await post('/api/checks', { paths, setupId: null }).expect(201);
+  const [sound, crashed] = body as { id: string }[];
+  for (const { id } of [sound, crashed])
+    await until(async () => ['idle', 'failed'].includes((await get(`/api/checks/${id}`)).body.state));
+  expect((await get(`/api/checks/${crashed.id}`)).body.message).toContain('has lost its index');
+
+  expect((await made({ kind: 'repair' }, crashed.id)).message).toContain('has lost its index');
+  const wrong = await made({ kind: 'repair', like: checkId }, crashed.id);
+  expect(wrong.message).toContain('evening.mkv is no MP4 or MOV with an index');
+  const { message, result } = await made({ kind: 'repair', like: sound.id }, crashed.id);
+  expect(message).toBeNull();
+  const lines = result?.kind === 'repair' ? result.lines : [];
+  expect(lines[1]).toMatch(/audio “Stream” \(aac\): 0:(08|09|10) saved/);
+  expect(lines.at(-1)).toMatch(/^Not copied: the last \d+ kB/);
+});

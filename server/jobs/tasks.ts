@@ -115,7 +115,7 @@ export interface Tasks {
   /** Puts a recording into another container. */
   remux: { input: { path: string; outPath: string }; output: Remuxed };
   /** Writes a damaged recording anew. */
-  repair: { input: { path: string; outPath: string }; output: Repaired };
+  repair: { input: { path: string; outPath: string; likePath?: string }; output: Repaired };
   /** Writes a track so that it goes with a picture. */
   alignTrack: { input: AlignRequest; output: undefined };
   /** Writes a picture and tracks that go with it into one file. */
@@ -195,7 +195,7 @@ const TASKS: {
   joinParts: (input, onProgress) => joinParts(input, onProgress).then(() => undefined),
   extractTracks: (input, onProgress) => extractTracks(input, onProgress),
   remux: ({ path, outPath }, onProgress) => remux(path, outPath, onProgress),
-  repair: ({ path, outPath }, onProgress) => repairRecording(path, outPath, onProgress),
+  repair: ({ path, outPath, likePath }, onProgress) => repairRecording(path, outPath, onProgress, likePath),
   alignTrack: (input, onProgress) => alignTrack(input, onProgress).then(() => undefined),
   writeJoined,
   suggestMarks: (input, onProgress) => suggestMarks(input, onProgress),

@@ -1,14 +1,8 @@
 import { open } from 'node:fs/promises';
 import { EBML, type Element, elementAt, SEGMENT } from './ebml.ts';
 import { FileBytes } from './fileBytes.ts';
+import type { ReadAs } from './fileSource.ts';
 import { CLUSTER_NAME, IN_CLUSTER, isCluster } from './holes.ts';
-
-/** How a file is read whose end is missing: up to some byte, with others in place of some of its own. */
-export interface ReadAs {
-  lengthBytes: number;
-  at: number;
-  bytes: Uint8Array;
-}
 
 /** The last cluster is looked for in so much at the end: few hold more than five megabytes. */
 const SEARCHED_BYTES = 1 << 26;
@@ -30,11 +24,8 @@ export async function readAsCut(path: string): Promise<ReadAs | null> {
     const { at, cluster } = cut;
     const endsAt = await endOfBlocks(bytes, cluster.startsAt, size);
     const lengthAt = at + CLUSTER_NAME.length;
-    return {
-      lengthBytes: endsAt,
-      at: lengthAt,
-      bytes: lengthIn(cluster.startsAt - lengthAt, endsAt - cluster.startsAt),
-    };
+    const length = lengthIn(cluster.startsAt - lengthAt, endsAt - cluster.startsAt);
+    return [{ from: 0, to: lengthAt }, { bytes: length }, { from: cluster.startsAt, to: endsAt }];
   } finally {
     await handle.close();
   }

@@ -2,7 +2,7 @@ import { open } from 'node:fs/promises';
 import { ALL_FORMATS, type EncodedPacket, EncodedPacketSink, Input, type InputTrack, OGG } from 'mediabunny';
 import { readAsCut } from './cutCluster.ts';
 import { FileBytes } from './fileBytes.ts';
-import { fileSource } from './fileSource.ts';
+import { fileSource, type ReadAs } from './fileSource.ts';
 import { refuseMistaken } from './foreign.ts';
 import { Holes } from './holes.ts';
 import { guarded } from './inputGuard.ts';
@@ -17,10 +17,11 @@ const delaysOf = new WeakMap<Input, Map<number, number>>();
 const holesOf = new WeakMap<Input, Holes>();
 const paths = new WeakMap<Input, string>();
 
-/** How a file is opened: how much of it is kept at most (bytes), and how much of it counts. */
+/** How a file is opened: how much of it is kept at most (bytes), how much of it counts, and as what it is read where it has lost its index. */
 export interface InputOptions {
   maxCacheSize?: number;
   lengthBytes?: number;
+  readAs?: ReadAs;
 }
 
 /**
@@ -29,12 +30,12 @@ export interface InputOptions {
  */
 export async function openInput(
   path: string,
-  { maxCacheSize, lengthBytes }: InputOptions = {},
+  { maxCacheSize, lengthBytes, readAs }: InputOptions = {},
 ): Promise<Input> {
   prepareMediaLibrary();
   await refuseMistaken(path);
   const delays = await codecDelaysOf(path);
-  const whole = fileSource(path, maxCacheSize, await readAsCut(path));
+  const whole = fileSource(path, maxCacheSize, readAs ?? (await readAsCut(path)));
   const source = lengthBytes === undefined ? whole : whole.slice(0, lengthBytes);
   const input = guarded(new Input({ source, formats: ALL_FORMATS }));
   delaysOf.set(input, delays);

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { OGG } from 'mediabunny';
+import { type Input, OGG } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
 import { refuseUnreadable } from './foreign.ts';
@@ -9,6 +9,10 @@ import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
 import { openCopies, type TrackCopies } from './trackCopies.ts';
 import { beginTogether, copyAll, type TrackCopy } from './trackCopy.ts';
+import { rebuildIndex } from './unindexed/rebuildIndex.ts';
+
+/** What part of the work it is to find packets without an index. */
+const REBUILDING = 0.5;
 
 export interface Repaired {
   tracks: RepairedTrack[];
@@ -19,22 +23,29 @@ export interface Repaired {
 /**
  * Writes a recording anew, with an index, up to its last whole packet: packets are copied as they are, nothing is coded again. The
  * damaged file is left as it is.
- * @throws {MediaError} when nothing of it can be read, or the new file would lie over the old one
+ * @param likePath a whole recording of the same program and settings, by which the packets of one are found that has lost its index
+ * @throws {MediaError} when nothing of it can be read, the new file would lie over the old one, or the whole recording cannot serve
  */
 export async function repairRecording(
   path: string,
   outPath: string,
   onProgress: (share: number) => void = () => {},
+  likePath?: string,
 ): Promise<Repaired> {
   const name = basename(path);
   const info = await stat(path).catch(() => null);
   if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
   if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes); there is nothing to save.`);
-  const second = await secondRecordingAt(path);
   const file = await beginFile(outPath, path);
-  const input = await openInput(path, { lengthBytes: second ?? undefined });
+  let input: Input | null = null;
   let usable: TrackCopy[] = [];
   try {
+    const rebuilt = likePath
+      ? await rebuildIndex(path, likePath, (share) => onProgress(REBUILDING * share))
+      : null;
+    const onCopied = (share: number) => onProgress(rebuilt ? REBUILDING + (1 - REBUILDING) * share : share);
+    const second = rebuilt ? null : await secondRecordingAt(path);
+    input = await openInput(path, { lengthBytes: second ?? undefined, readAs: rebuilt?.readAs });
     const { copies, left } = await openCopies(input).catch((): TrackCopies => ({ copies: [], left: [] }));
     usable = copies;
     if (usable.length === 0) {
@@ -52,18 +63,19 @@ export async function repairRecording(
     await file.writer.start();
     beginTogether([usable], isIndexed(outPath));
     const lengthS = Math.max(0.001, ...(await Promise.all(usable.map(promisedS))).map((one) => one ?? 0));
-    await copyAll(usable, (atS) => onProgress(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
-    await file.finish(onProgress);
+    await copyAll(usable, (atS) => onCopied(file.copiedShare * Math.min(1, Math.max(0, atS / lengthS))));
+    await file.finish(onCopied);
     return {
       tracks: await Promise.all(usable.map(savedOf)),
       left: [
         ...left,
+        ...(rebuilt?.left ?? []),
         ...(second === null ? [] : ['everything after the first recording, where another one begins']),
       ],
     };
   } finally {
     for (const copy of usable) copy.close();
-    input.dispose();
+    input?.dispose();
     await file.drop();
   }
 }

@@ -12,7 +12,7 @@ export async function refuseUnfinished(path: string): Promise<void> {
   if (await isUnfinished(path))
     throw new MediaError(
       'unreadable',
-      `${basename(path)} has lost its index, or never had one: in MP4 and MOV it comes last and says where sound and picture lie, so Northfen cannot read them. Was it copied here? Copy it again. Did its program die? Keep it: a tool that rebuilds the index, going by a whole recording of the same program and settings, may still save it. Of MKV, or MP4 in fragments, all can be read up to where a program dies.`,
+      `${basename(path)} has lost its index, or never had one: in MP4 and MOV it comes last and says where sound and picture lie, so Northfen cannot read them. Was it copied here? Copy it again. Did its program die? Keep it, and choose a whole recording of the same program and settings where you repair it (--like in the command): Northfen makes an index by what that one is like. Of MKV, or MP4 in fragments, all can be read up to where a program dies.`,
     );
 }
 
@@ -41,7 +41,8 @@ async function isDescribed(bytes: FileBytes, from: number, size: number): Promis
   for (let at = from; at < size; ) {
     const box = await boxAt(bytes, at);
     if (!box) return false;
-    if (box.name === 'moov' || box.name === 'moof') return true;
+    // An index that breaks off says nothing.
+    if (box.name === 'moof' || (box.name === 'moov' && at + box.length <= size)) return true;
     at += box.length;
   }
   return false;

@@ -1,10 +1,11 @@
 import { stat } from 'node:fs/promises';
-import { join as pathIn } from 'node:path';
+import { basename, join as pathIn } from 'node:path';
 import { leftOutLine } from '../../../core/deliver/leftOut.ts';
 import { repairWords } from '../../../core/deliver/repair.ts';
 import { titleOf } from '../../../core/deliver/usual.ts';
 import { needRoom } from '../../deliver/needRoom.ts';
 import { fileName } from '../../fileName.ts';
+import { MediaError } from '../../media/mediaError.ts';
 import type { Made, MakingContext, RequestFor } from './making.ts';
 
 /** Copies a recording into another container. */
@@ -25,17 +26,27 @@ export async function makeRewrap(
 
 /** Writes a damaged recording anew. */
 export async function makeRepair(
-  { runner }: MakingContext,
+  { runner, checks, checking }: MakingContext,
   path: string,
-  { check, folder, signal, onProgress }: RequestFor<'repair'>,
+  { check, order, folder, signal, onProgress }: RequestFor<'repair'>,
 ): Promise<Made> {
   const file = `${fileName(titleOf(check))} repaired.mkv`;
   await needRoom(folder, (await stat(path)).size);
-  const { tracks, left } = await runner.run(
-    'repair',
-    { path, outPath: pathIn(folder, file) },
-    { signal, onProgress: (share) => onProgress('Saving what can be read', share) },
-  );
-  const lines = [...tracks.map(repairWords), ...left.map(leftOutLine)];
+  const like = order.like === undefined ? null : checks.get(order.like);
+  const likePath = like ? await checking.fileOf(like) : undefined;
+  // What was uploaded lies under a name of its own.
+  const named = (words: string) =>
+    like && likePath ? words.replaceAll(basename(likePath), like.name) : words;
+  const { tracks, left } = await runner
+    .run(
+      'repair',
+      { path, outPath: pathIn(folder, file), likePath },
+      { signal, onProgress: (share) => onProgress('Saving what can be read', share) },
+    )
+    .catch((error: unknown) => {
+      if (error instanceof MediaError) error.message = named(error.message);
+      throw error;
+    });
+  const lines = [...tracks.map(repairWords), ...left.map(named).map(leftOutLine)];
   return { result: { kind: 'repair', file, lines }, message: null };
 }

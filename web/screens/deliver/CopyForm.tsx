@@ -1,12 +1,14 @@
 import { useState } from 'react';
+import type { Check } from '../../../core/check/records.ts';
 import type { DeliveryOrder } from '../../../core/deliver/records.ts';
+import { useChecks } from '../../api/checks.ts';
 import { Button, fieldClass } from '../../parts/controls.tsx';
 
 type Container = Extract<DeliveryOrder, { kind: 'rewrap' }>['container'];
 const CONTAINERS: Container[] = ['mp4', 'mov', 'mkv'];
 
 /** The recording in another container, or a damaged one saved. */
-export function CopyForm({ onMake }: { onMake: (order: DeliveryOrder) => void }) {
+export function CopyForm({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder) => void }) {
   const [container, setContainer] = useState<Container>('mp4');
   return (
     <section aria-label="Copy or repair">
@@ -30,12 +32,48 @@ export function CopyForm({ onMake }: { onMake: (order: DeliveryOrder) => void })
           for an editor that cannot open the recording as it is. Nothing is coded again.
         </span>
       </div>
-      <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-2 text-sm">
-        <Button onClick={() => onMake({ kind: 'repair' })}>Repair it</Button>
-        <span className="text-soft">
-          if the recording program crashed: everything that can still be read goes into a new file.
-        </span>
-      </div>
+      <Repair check={check} onMake={onMake} />
     </section>
+  );
+}
+
+/** Kinds of files that have an index, without which they cannot be read. */
+const INDEXED = /\.(mp4|mov|m4v|m4a)$/i;
+
+function Repair({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder) => void }) {
+  const checks = useChecks();
+  const [like, setLike] = useState('');
+  const whole = (checks.data ?? []).filter(
+    ({ id, name, trackCount }) => id !== check.id && trackCount !== null && INDEXED.test(name),
+  );
+  const isUnread = check.inspected === null && INDEXED.test(check.name);
+  return (
+    <div className="flex flex-wrap items-center gap-x-3 gap-y-2 pt-2 text-sm">
+      <Button onClick={() => onMake({ kind: 'repair', ...(like && { like }) })}>Repair it</Button>
+      {isUnread && (
+        <label className="flex flex-wrap items-center gap-x-2">
+          by
+          <select
+            className={`${fieldClass} max-w-72`}
+            value={like}
+            onChange={(event) => setLike(event.target.value)}
+            aria-label="Whole recording to go by"
+          >
+            <option value="">itself alone</option>
+            {whole.map(({ id, name }) => (
+              <option key={id} value={id}>
+                {name}
+              </option>
+            ))}
+          </select>
+        </label>
+      )}
+      <span className="text-soft">
+        if the recording program crashed: everything that can still be read goes into a new file.
+        {isUnread &&
+          ' If it has lost its index, choose a whole recording of the same program and settings: by that one Northfen knows where sound and picture lie.'}
+        {isUnread && whole.length === 0 && ' There is none in the list; add one first.'}
+      </span>
+    </div>
   );
 }

@@ -47,7 +47,7 @@ function Unread({ check }: { check: Check }) {
         {check.state === 'failed' ? check.message : 'Northfen has not read its tracks yet. That comes first.'}
       </p>
       <MadeList checkId={check.id} deliveries={made.data ?? []} onUse={() => {}} />
-      <CopyForm onMake={make} />
+      <CopyForm check={check} onMake={make} />
     </>
   );
 }
@@ -141,7 +141,7 @@ function Forms({ check }: { check: Check }) {
       />
       <RescueForm check={check} onMake={make} />
       <JoinForm check={check} onMake={make} />
-      <CopyForm onMake={make} />
+      <CopyForm check={check} onMake={make} />
       <Marks
         check={check}
         marks={marks.data ?? []}

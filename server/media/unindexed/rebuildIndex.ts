@@ -1,0 +1,166 @@
+import { type FileHandle, open, stat } from 'node:fs/promises';
+import { basename, resolve } from 'node:path';
+import { bytesText, clockText } from '../../../core/words/figures.ts';
+import { FileBytes } from '../fileBytes.ts';
+import type { ReadAs } from '../fileSource.ts';
+import { MediaError } from '../mediaError.ts';
+import { findPackets, type Likes } from './findPackets.ts';
+import { mediaOf } from './mediaOf.ts';
+import { type FoundTrack, frontLike } from './newIndex.ts';
+import { evenDuration, type PacketPlaces, placesLater } from './packetTimes.ts';
+import { Spread } from './spread.ts';
+import { learnLikes, tryOnItself } from './tryOnItself.ts';
+import { orDamaged, readWhole, type WholeTrack } from './wholeRecording.ts';
+
+/** How a file without an index is read, by one that was made for it. */
+export interface RebuiltIndex {
+  readAs: ReadAs;
+  /** What is not in it, each by what it is and why. */
+  left: string[];
+}
+
+/** What part of the work trying is, and finding; the rest is putting pictures in order. */
+const TRYING = 0.4;
+const FINDING = 0.4;
+/** The tracks of one file may be so much (s) further apart than those of another of the same program: some pictures late, some packets of sound early. */
+const MORE_APART_S = 0.5;
+
+/**
+ * Makes an index for an MP4 or MOV that has lost its own, going by a whole recording of the same program and settings: its packets are found by where each ends,
+ * and given to the tracks in the order that they have there.
+ * @throws {MediaError} where the whole recording cannot serve, or nothing is found by it
+ */
+export async function rebuildIndex(
+  path: string,
+  wholePath: string,
+  onProgress: (share: number) => void = () => {},
+): Promise<RebuiltIndex> {
+  const [name, wholeName] = [basename(path), basename(wholePath)];
+  if (resolve(path) === resolve(wholePath))
+    throw new MediaError('unsupported', `${name} cannot go by itself. Choose a whole recording.`);
+  const info = await stat(wholePath).catch(() => null);
+  if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${wholeName}. Check the path.`);
+  const whole = await readWhole(wholePath);
+  const [damaged, sound] = [await open(path), await open(wholePath)];
+  try {
+    const likes = learnLikes(whole, wholeName);
+    const mostApartS = await tryOnItself(sound, whole, likes, wholeName, (share) =>
+      onProgress(TRYING * share),
+    );
+    const media = await mediaOf(damaged, whole.leadBytes, name);
+    const found = await find(damaged, media, likes, whole.tracks, (share) =>
+      onProgress(TRYING + FINDING * share),
+    );
+    if (found.endsAt === media.from)
+      throw new MediaError(
+        'unreadable',
+        `Nothing in ${name} is as in ${wholeName}. Choose a whole recording of the same program, made with the same settings.`,
+      );
+    if (found.apartS > mostApartS + MORE_APART_S)
+      throw new MediaError(
+        'unsupported',
+        `By what ${wholeName} is like, the tracks of ${name} run apart, by ${found.apartS.toFixed(1)} s in ${clockText(found.lastsS)}. Either it was made with other settings, or pictures are missing in it. Choose a whole recording with as many tracks, and as many pictures a second.`,
+      );
+    const left: string[] = [];
+    const tracks: FoundTrack[] = [];
+    for (const [at, like] of whole.tracks.entries()) {
+      const packets = found.tracks[at];
+      if (packets.sizes.length === 0) continue;
+      const timed = await timedTrack(
+        like,
+        packets,
+        wholeName,
+        { sound, damaged, from: media.from },
+        (share) => onProgress(TRYING + FINDING + (1 - TRYING - FINDING) * share),
+      );
+      if (typeof timed === 'string') left.push(`${trackName(whole.tracks, at)}, because ${timed}`);
+      else tracks.push(timed);
+    }
+    const lost = media.to - found.endsAt;
+    if (lost > 0) left.push(`the last ${bytesText(lost)}, because no whole packet begins there`);
+    const bytes = await orDamaged(wholeName, () => frontLike(whole, tracks, found.endsAt - media.from));
+    return { readAs: [{ bytes }, { from: media.from, to: found.endsAt }], left };
+  } finally {
+    await damaged.close();
+    await sound.close();
+  }
+}
+
+interface Found {
+  tracks: (PacketPlaces & { keys: number[] })[];
+  /** Where the last whole packet ends. */
+  endsAt: number;
+  /** How far the tracks are apart at most, and how long the longest is (s). */
+  apartS: number;
+  lastsS: number;
+}
+
+async function find(
+  handle: FileHandle,
+  media: { from: number; to: number },
+  likes: Likes[],
+  whole: WholeTrack[],
+  onProgress: (share: number) => void,
+): Promise<Found> {
+  const spread = new Spread(whole);
+  const tracks = whole.map(() => ({
+    offsets: [] as number[],
+    sizes: [] as number[],
+    keys: [] as number[],
+  }));
+  let endsAt = media.from;
+  for await (const { track, at, size, isKey } of findPackets(new FileBytes(handle, media.to), media, likes)) {
+    const one = tracks[track];
+    one.offsets.push(at);
+    one.sizes.push(size);
+    if (isKey) one.keys.push(one.sizes.length);
+    spread.took(track);
+    endsAt = at + size;
+    onProgress((endsAt - media.from) / (media.to - media.from));
+  }
+  return { tracks, endsAt, apartS: spread.mostS, lastsS: spread.atS };
+}
+
+/** Gives the packets of a track their times. @returns why that cannot be done, where it cannot */
+async function timedTrack(
+  like: WholeTrack,
+  packets: PacketPlaces & { keys: number[] },
+  wholeName: string,
+  files: { sound: FileHandle; damaged: FileHandle; from: number },
+  onProgress: (share: number) => void,
+): Promise<FoundTrack | string> {
+  const { layout } = like;
+  const { sizes, keys } = packets;
+  const duration = evenDuration(like);
+  if (duration === null)
+    return layout.kind === 'sound'
+      ? `in ${wholeName} its packets last differently long, so that nothing says when each comes`
+      : `in ${wholeName} its pictures come unevenly, or are too few, so that nothing says when each is shown`;
+  const timeOf = (place: number) => Math.round(place * duration);
+  const later =
+    layout.kind === 'sound'
+      ? []
+      : await placesLater(
+          layout,
+          { handle: files.sound, track: like, duration },
+          { handle: files.damaged, ...packets },
+          (place) => onProgress(place / sizes.length),
+        );
+  if (!later) return `the order in which its pictures are shown cannot be found, as tried on ${wholeName}`;
+  return {
+    like,
+    sizes,
+    offsets: packets.offsets.map((at) => at - files.from),
+    times: sizes.map((_, at) => timeOf(at)),
+    shownLater: later.map((places, at) => timeOf(at + places) - timeOf(at)),
+    lastDuration: timeOf(sizes.length) - timeOf(sizes.length - 1),
+    keys: layout.kind === 'sound' ? null : keys,
+  };
+}
+
+/** What a track is called: by its number among those of its kind. */
+function trackName(tracks: WholeTrack[], at: number): string {
+  const { kind } = tracks[at].layout;
+  const number = tracks.slice(0, at + 1).filter(({ layout }) => layout.kind === kind).length;
+  return `${kind === 'sound' ? 'audio' : 'video'} track ${number}`;
+}
