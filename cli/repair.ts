@@ -20,5 +20,6 @@ export async function repair(
     printLines([
       ...repaired.tracks.map((track, at) => `${at + 1}  ${repairWords(track)}`),
       ...repaired.left.map(leftOutLine),
+      ...repaired.notes,
     ]);
 }

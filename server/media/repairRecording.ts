@@ -18,6 +18,8 @@ export interface Repaired {
   tracks: RepairedTrack[];
   /** Tracks of which nothing could be saved, by what is wrong with each. */
   left: string[];
+  /** What is to be known of what was saved, in sentences. */
+  notes: string[];
 }
 
 /**
@@ -72,6 +74,7 @@ export async function repairRecording(
         ...(rebuilt?.left ?? []),
         ...(second === null ? [] : ['everything after the first recording, where another one begins']),
       ],
+      notes: rebuilt?.notes ?? [],
     };
   } finally {
     for (const copy of usable) copy.close();

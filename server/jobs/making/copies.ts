@@ -37,7 +37,7 @@ export async function makeRepair(
   // What was uploaded lies under a name of its own.
   const named = (words: string) =>
     like && likePath ? words.replaceAll(basename(likePath), like.name) : words;
-  const { tracks, left } = await runner
+  const { tracks, left, notes } = await runner
     .run(
       'repair',
       { path, outPath: pathIn(folder, file), likePath },
@@ -47,6 +47,6 @@ export async function makeRepair(
       if (error instanceof MediaError) error.message = named(error.message);
       throw error;
     });
-  const lines = [...tracks.map(repairWords), ...left.map(named).map(leftOutLine)];
+  const lines = [...tracks.map(repairWords), ...left.map(named).map(leftOutLine), ...notes.map(named)];
   return { result: { kind: 'repair', file, lines }, message: null };
 }

@@ -1,6 +1,6 @@
 import { type FileHandle, open, stat } from 'node:fs/promises';
 import { basename, resolve } from 'node:path';
-import { bytesText, clockText } from '../../../core/words/figures.ts';
+import { bytesText, clockText, listed } from '../../../core/words/figures.ts';
 import { FileBytes } from '../fileBytes.ts';
 import type { ReadAs } from '../fileSource.ts';
 import { MediaError } from '../mediaError.ts';
@@ -17,6 +17,8 @@ export interface RebuiltIndex {
   readAs: ReadAs;
   /** What is not in it, each by what it is and why. */
   left: string[];
+  /** What is to be known of it, in sentences. */
+  notes: string[];
 }
 
 /** What part of the work trying is, and finding; the rest is putting pictures in order. */
@@ -79,7 +81,8 @@ export async function rebuildIndex(
     const lost = media.to - found.endsAt;
     if (lost > 0) left.push(`the last ${bytesText(lost)}, because no whole packet begins there`);
     const bytes = await orDamaged(wholeName, () => frontLike(whole, tracks, found.endsAt - media.from));
-    return { readAs: [{ bytes }, { from: media.from, to: found.endsAt }], left };
+    const notes = likes.flatMap(({ tracks }) => toldApart(tracks, whole.tracks, wholeName));
+    return { readAs: [{ bytes }, { from: media.from, to: found.endsAt }], left, notes };
   } finally {
     await damaged.close();
     await sound.close();
@@ -163,4 +166,13 @@ function trackName(tracks: WholeTrack[], at: number): string {
   const { kind } = tracks[at].layout;
   const number = tracks.slice(0, at + 1).filter(({ layout }) => layout.kind === kind).length;
   return `${kind === 'sound' ? 'audio' : 'video'} track ${number}`;
+}
+
+/** Says which tracks were told apart by their order alone. */
+function toldApart(alike: number[], tracks: WholeTrack[], wholeName: string): string[] {
+  if (alike.length < 2) return [];
+  const numbers = alike.map((track) => trackName(tracks, track).replace('audio track ', ''));
+  return [
+    `Audio tracks ${listed(numbers)} were told apart by their order in ${wholeName} alone. Listen to each before you use it.`,
+  ];
 }

@@ -52,14 +52,14 @@ function Repair({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder
       <Button onClick={() => onMake({ kind: 'repair', ...(like && { like }) })}>Repair it</Button>
       {isUnread && (
         <label className="flex flex-wrap items-center gap-x-2">
-          by
+          with the help of
           <select
             className={`${fieldClass} max-w-72`}
             value={like}
             onChange={(event) => setLike(event.target.value)}
             aria-label="Whole recording to go by"
           >
-            <option value="">itself alone</option>
+            <option value="">no other recording</option>
             {whole.map(({ id, name }) => (
               <option key={id} value={id}>
                 {name}
@@ -71,7 +71,7 @@ function Repair({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder
       <span className="text-soft">
         if the recording program crashed: everything that can still be read goes into a new file.
         {isUnread &&
-          ' If it has lost its index, choose a whole recording of the same program and settings: by that one Northfen knows where sound and picture lie.'}
+          ' If it has lost its index, choose a whole recording of the same program and settings: going by that one, Northfen finds where sound and picture lie.'}
         {isUnread && whole.length === 0 && ' There is none in the list; add one first.'}
       </span>
     </div>
