@@ -23,6 +23,7 @@ export default {
   moduleNameMapper: {
     '^mediabunny$': '<rootDir>/node_modules/mediabunny/dist/bundles/mediabunny.node.cjs',
   },
+  testSequencer: '<rootDir>/scripts/jestSequencer.mjs',
   maxWorkers: 2,
   testTimeout: 120000,
 };
