@@ -129,7 +129,7 @@ describe.each(KINDS)('a recording without its index, by a whole one: $name', (ki
       wanted.map(() => [null, []]),
     );
     expect(repaired.left).toEqual([expect.stringMatching(/^the last \d+ kB, because no whole packet/)]);
-  }, 60_000);
+  });
 });
 
 describe('what cannot serve is refused', () => {

@@ -8,7 +8,7 @@ import { evenDuration } from './packetTimes.ts';
 import { Spread } from './spread.ts';
 import type { WholeRecording } from './wholeRecording.ts';
 
-/** The packets of all tracks in the order in which they lie in the file. */
+/** A packet of a recording that has its index. */
 interface InFile {
   track: number;
   at: number;
@@ -20,12 +20,12 @@ interface InFile {
  * @throws {MediaError} where that follows no rule
  */
 export function learnLikes(whole: WholeRecording, name: string): Likes[] {
-  const packets = inFile(whole);
   return likesOf(whole.tracks).map((likes) => {
     const { tracks } = likes;
     const packetS = (track: number) =>
       (evenDuration(whole.tracks[track]) ?? Number.NaN) / whole.tracks[track].timescale;
-    const sequence = packets.map(({ track }) => track).filter((track) => tracks.includes(track));
+    const sequence: number[] = [];
+    for (const { track } of inFile(whole)) if (tracks.includes(track)) sequence.push(track);
     const rule = learnTurns(sequence, packetS);
     if (rule) return { ...likes, rule };
     const numbers = listed(tracks.map((track) => String(track + 1)));
@@ -48,12 +48,11 @@ export async function tryOnItself(
   name: string,
   onProgress: (share: number) => void,
 ): Promise<number> {
-  const packets = inFile(whole);
   const left = whole.tracks.map(({ sizes }) => sizes.length);
-  const from = packets[0]?.at ?? 0;
-  const last = packets.at(-1);
-  const to = last ? last.at + last.size : from;
+  const count = left.reduce((sum, one) => sum + one, 0);
+  const { from, to } = mediaIn(whole);
   const spread = new Spread(whole.tracks);
+  const packets = inFile(whole);
   let place = 0;
   for await (const found of findPackets(
     new FileBytes(handle, to),
@@ -61,23 +60,45 @@ export async function tryOnItself(
     likes,
     (track) => left[track] === 0,
   )) {
-    const { track, at, size } = packets[place];
-    if (found.track !== track || found.at !== at || found.size !== size) break;
-    if (left.every((count) => count > 0)) spread.took(track);
+    const next = packets.next();
+    if (next.done || next.value.track !== found.track) break;
+    const { track, at, size } = next.value;
+    if (found.at !== at || found.size !== size) break;
+    if (left.every((packetsLeft) => packetsLeft > 0)) spread.took(track);
     left[track] -= 1;
     place += 1;
     onProgress((at - from) / (to - from));
   }
-  if (place < packets.length || place === 0)
+  if (place < count || place === 0)
     throw new MediaError(
       'unsupported',
-      `${name} cannot serve: tried on itself, only ${place} of its ${packets.length} packets were found again without its index, so that nothing found in the damaged one could be trusted.`,
+      `${name} cannot serve: tried on itself, only ${place} of its ${count} packets were found again without its index, so that nothing found in the damaged one could be trusted.`,
     );
   return spread.mostS;
 }
 
-function inFile({ tracks }: WholeRecording): InFile[] {
-  return tracks
-    .flatMap(({ offsets, sizes }, track) => offsets.map((at, i) => ({ track, at, size: sizes[i] })))
-    .sort((one, other) => one.at - other.at);
+/** Where the first packet of a recording begins, and the last one ends. */
+function mediaIn({ tracks }: WholeRecording): { from: number; to: number } {
+  let [from, to] = [Number.POSITIVE_INFINITY, 0];
+  for (const { offsets, sizes } of tracks) {
+    if (offsets.length === 0) continue;
+    from = Math.min(from, offsets[0]);
+    to = Math.max(to, offsets[offsets.length - 1] + sizes[sizes.length - 1]);
+  }
+  return { from: Math.min(from, to), to };
+}
+
+/** The packets of all tracks in the order in which they lie in the file. */
+function* inFile({ tracks }: WholeRecording): Generator<InFile, undefined> {
+  const places = tracks.map(() => 0);
+  for (;;) {
+    let [track, at] = [-1, Number.POSITIVE_INFINITY];
+    for (let one = 0; one < tracks.length; one++) {
+      const offset = tracks[one].offsets[places[one]] ?? Number.POSITIVE_INFINITY;
+      if (offset < at) [track, at] = [one, offset];
+    }
+    if (track < 0) return;
+    yield { track, at, size: tracks[track].sizes[places[track]] };
+    places[track] += 1;
+  }
 }
