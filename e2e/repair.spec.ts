@@ -11,7 +11,7 @@ test('a recording whose program crashed before it wrote the index is repaired by
   const [evening, whole, crashed] = ['evening.mkv', 'trial.mp4', 'crashed.mp4'].map((name) =>
     info.outputPath(name),
   );
-  writeEvening(evening);
+  writeEvening(evening, 15);
   const coded = ['-map', '0', '-c:v', 'libx264', '-preset', 'ultrafast', '-c:a', 'aac'];
   execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', evening, ...coded, whole]);
   const bytes = readFileSync(whole);
