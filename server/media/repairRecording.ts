@@ -4,6 +4,7 @@ import { type Input, OGG } from 'mediabunny';
 import type { RepairedTrack } from '../../core/deliver/repair.ts';
 import { beginFile, isIndexed, refuseUnfit } from './containers.ts';
 import { refuseUnreadable } from './foreign.ts';
+import { refuseOver } from './keepOriginals.ts';
 import { MediaError } from './mediaError.ts';
 import { secondRecordingAt } from './oneRecording.ts';
 import { openInput } from './openInput.ts';
@@ -38,6 +39,7 @@ export async function repairRecording(
   const info = await stat(path).catch(() => null);
   if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${name}. Check the path.`);
   if (info.size === 0) throw new MediaError('empty', `${name} is empty (0 bytes); there is nothing to save.`);
+  if (likePath) await refuseOver(outPath, [likePath]);
   const file = await beginFile(outPath, path);
   let input: Input | null = null;
   let usable: TrackCopy[] = [];

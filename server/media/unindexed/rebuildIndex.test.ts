@@ -146,6 +146,13 @@ describe('what cannot serve is refused', () => {
     await expect(by('nowhere.mp4')).rejects.toThrow('There is no file nowhere.mp4');
   });
 
+  test('the whole recording is not written over', async () => {
+    const whole = file(`whole-${kind.name}`);
+    const before = readFileSync(whole);
+    await expect(repairRecording(file(kind.name), whole, () => {}, whole)).rejects.toThrow();
+    expect(readFileSync(whole).equals(before)).toBe(true);
+  });
+
   test('sound whose packets do not say where they end', async () => {
     record(file('opus.mp4'), { ...kind, options: [...H264.slice(0, -1), 'libopus'] }, 2, 3);
     await expect(by('opus.mp4')).rejects.toThrow('Track 2 of opus.mp4 holds “opus”');
