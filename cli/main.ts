@@ -175,7 +175,7 @@ export async function main(args: string[]): Promise<ExitCode> {
     .argument('<out>', 'the new file: .mkv, .mp4, .mov or .wav')
     .option(
       '--like <whole>',
-      'a whole recording of the same program, made with the same settings: by it an MP4 or MOV is read that has lost its index',
+      'a whole recording made by the same program with the same settings: it shows how to read an MP4 or MOV that has lost its index',
     )
     .option('--json', 'print one JSON object')
     .action(async (file, out, options) => {

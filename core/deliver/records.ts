@@ -62,7 +62,7 @@ export const DeliveryOrderSchema = z.discriminatedUnion('kind', [
   }),
   /** The recording in another container, nothing coded again; or a damaged one up to its last whole packet, with an index. */
   z.strictObject({ kind: z.literal('rewrap'), container: z.enum(['mp4', 'mov', 'mkv']) }),
-  /** `like`: a whole recording (by its id) of the same program and settings, by which one is read that has lost its index. */
+  /** `like`: a whole recording (by its id) made by the same program with the same settings; it shows how to read one that has lost its index. */
   z.strictObject({ kind: z.literal('repair'), like: z.string().max(100).optional() }),
   /** Moments worth a mark are looked for. */
   z.strictObject({ kind: z.literal('marks') }),

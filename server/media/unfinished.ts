@@ -12,7 +12,7 @@ export async function refuseUnfinished(path: string): Promise<void> {
   if (await isUnfinished(path))
     throw new MediaError(
       'unreadable',
-      `${basename(path)} has lost its index, or never had one: in MP4 and MOV it comes last and says where sound and picture lie, so Northfen cannot read them. Was it copied here? Copy it again. Did its program die? Keep it, and choose a whole recording of the same program and settings where you repair it (--like in the command): Northfen makes an index by what that one is like. Of MKV, or MP4 in fragments, all can be read up to where a program dies.`,
+      `${basename(path)} has lost its index, or never had one: in MP4 and MOV it comes last and says where sound and picture lie, so Northfen cannot read them. Was it copied here? Copy it again. Did the recording program crash? Keep the file, and repair it with the help of a whole recording made by the same program with the same settings (in the command: --like). Next time, record MKV or MP4 in fragments: those can be read up to the moment of a crash.`,
     );
 }
 

@@ -17,6 +17,8 @@ export interface Likes {
 /** A packet that was found. */
 export interface FoundPacket {
   track: number;
+  /** Which of the kinds it is that can be told apart by what they hold. */
+  kind: number;
   at: number;
   size: number;
   isKey: boolean;
@@ -73,7 +75,7 @@ export async function* findPackets(
     const { turns } = kinds[kind];
     const track = turns.next(isOver);
     turns.took(track);
-    yield { track, at, size: end.endsAt - at, isKey: end.isKey };
+    yield { track, kind, at, size: end.endsAt - at, isKey: end.isKey };
     at = end.endsAt;
     ends = behind;
   }

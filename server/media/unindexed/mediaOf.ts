@@ -30,5 +30,8 @@ export async function mediaOf(
     if (!box) break;
     at += box.length;
   }
-  throw new MediaError('unreadable', `${name} is no MP4 or MOV that holds sound or picture.`);
+  throw new MediaError(
+    'unreadable',
+    `${name} is no MP4 or MOV that holds sound or picture. Repair it without another recording.`,
+  );
 }

@@ -56,6 +56,7 @@ export async function placesLater(
   const [step] = steps;
   if (step === undefined || steps.some((one) => one !== step)) return null;
   const later = await orderOf(layout, found.handle, found, found.sizes.length, onPicture);
+  if (later.length !== found.sizes.length) return null;
   return later.map((places) => places + step);
 }
 

@@ -5,10 +5,10 @@ import { FileBytes } from '../fileBytes.ts';
 import type { ReadAs } from '../fileSource.ts';
 import { MediaError } from '../mediaError.ts';
 import { findPackets, type Likes } from './findPackets.ts';
+import { areLaidOtherwise, Interleaving, runApart } from './interleaving.ts';
 import { mediaOf } from './mediaOf.ts';
 import { type FoundTrack, frontLike } from './newIndex.ts';
 import { evenDuration, type PacketPlaces, placesLater } from './packetTimes.ts';
-import { Spread } from './spread.ts';
 import { learnLikes, tryOnItself } from './tryOnItself.ts';
 import { orDamaged, readWhole, type WholeTrack } from './wholeRecording.ts';
 
@@ -24,8 +24,6 @@ export interface RebuiltIndex {
 /** What part of the work trying is, and finding; the rest is putting pictures in order. */
 const TRYING = 0.4;
 const FINDING = 0.4;
-/** The tracks of one file may be so much (s) further apart than those of another of the same program: some pictures late, some packets of sound early. */
-const MORE_APART_S = 0.5;
 
 /**
  * Makes an index for an MP4 or MOV that has lost its own, going by a whole recording of the same program and settings: its packets are found by where each ends,
@@ -39,16 +37,14 @@ export async function rebuildIndex(
 ): Promise<RebuiltIndex> {
   const [name, wholeName] = [basename(path), basename(wholePath)];
   if (resolve(path) === resolve(wholePath))
-    throw new MediaError('unsupported', `${name} cannot go by itself. Choose a whole recording.`);
+    throw new MediaError('unsupported', `${name} cannot help to repair itself. Choose a whole recording.`);
   const info = await stat(wholePath).catch(() => null);
   if (!info?.isFile()) throw new MediaError('unreadable', `There is no file ${wholeName}. Check the path.`);
   const whole = await readWhole(wholePath);
-  const [damaged, sound] = [await open(path), await open(wholePath)];
+  const [damaged, intact] = [await open(path), await open(wholePath)];
   try {
     const likes = learnLikes(whole, wholeName);
-    const mostApartS = await tryOnItself(sound, whole, likes, wholeName, (share) =>
-      onProgress(TRYING * share),
-    );
+    const laid = await tryOnItself(intact, whole, likes, wholeName, (share) => onProgress(TRYING * share));
     const media = await mediaOf(damaged, whole.leadBytes, name);
     const found = await find(damaged, media, likes, whole.tracks, (share) =>
       onProgress(TRYING + FINDING * share),
@@ -56,13 +52,9 @@ export async function rebuildIndex(
     if (found.endsAt === media.from)
       throw new MediaError(
         'unreadable',
-        `Nothing in ${name} is as in ${wholeName}. Choose a whole recording of the same program, made with the same settings.`,
+        `Nothing in ${name} looks like ${wholeName}. Choose a whole recording made by the same program with the same settings.`,
       );
-    if (found.apartS > mostApartS + MORE_APART_S)
-      throw new MediaError(
-        'unsupported',
-        `By what ${wholeName} is like, the tracks of ${name} run apart, by ${found.apartS.toFixed(1)} s in ${clockText(found.lastsS)}. Either it was made with other settings, or pictures are missing in it. Choose a whole recording with as many tracks, and as many pictures a second.`,
-      );
+    refuseOther(found.laid, laid, name, wholeName);
     const left: string[] = [];
     const tracks: FoundTrack[] = [];
     for (const [at, like] of whole.tracks.entries()) {
@@ -72,30 +64,44 @@ export async function rebuildIndex(
         like,
         packets,
         wholeName,
-        { sound, damaged, from: media.from },
+        { intact, damaged, from: media.from },
         (share) => onProgress(TRYING + FINDING + (1 - TRYING - FINDING) * share),
       );
       if (typeof timed === 'string') left.push(`${trackName(whole.tracks, at)}, because ${timed}`);
       else tracks.push(timed);
     }
+    if (tracks.length === 0)
+      throw new MediaError('unreadable', `Nothing of ${name} can be saved: ${left.join('; ')}.`);
     const lost = media.to - found.endsAt;
-    if (lost > 0) left.push(`the last ${bytesText(lost)}, because no whole packet begins there`);
+    if (lost > 0) left.push(`the last ${bytesText(lost)}, because they hold no whole packet`);
     const bytes = await orDamaged(wholeName, () => frontLike(whole, tracks, found.endsAt - media.from));
     const notes = likes.flatMap(({ tracks }) => toldApart(tracks, whole.tracks, wholeName));
     return { readAs: [{ bytes }, { from: media.from, to: found.endsAt }], left, notes };
   } finally {
     await damaged.close();
-    await sound.close();
+    await intact.close();
   }
+}
+
+/** @throws {MediaError} where what was found does not lie as in the whole recording: then packets may have been given to the wrong tracks */
+function refuseOther(found: Interleaving, whole: Interleaving, name: string, wholeName: string): void {
+  if (areLaidOtherwise(found, whole))
+    throw new MediaError(
+      'unsupported',
+      `Sound and picture lie in other portions in ${name} than in ${wholeName}. Choose a whole recording that comes straight from the same program, with the same settings.`,
+    );
+  if (runApart(found, whole))
+    throw new MediaError(
+      'unsupported',
+      `Read the way ${wholeName} is written, the tracks of ${name} drift ${found.mostApartS.toFixed(1)} s apart within ${clockText(found.atS)}. Either it was made with other settings, or pictures are missing from it. Choose a whole recording with the same number of tracks and the same frame rate.`,
+    );
 }
 
 interface Found {
   tracks: (PacketPlaces & { keys: number[] })[];
   /** Where the last whole packet ends. */
   endsAt: number;
-  /** How far the tracks are apart at most, and how long the longest is (s). */
-  apartS: number;
-  lastsS: number;
+  laid: Interleaving;
 }
 
 async function find(
@@ -105,23 +111,27 @@ async function find(
   whole: WholeTrack[],
   onProgress: (share: number) => void,
 ): Promise<Found> {
-  const spread = new Spread(whole);
+  const laid = new Interleaving(whole);
   const tracks = whole.map(() => ({
     offsets: [] as number[],
     sizes: [] as number[],
     keys: [] as number[],
   }));
   let endsAt = media.from;
-  for await (const { track, at, size, isKey } of findPackets(new FileBytes(handle, media.to), media, likes)) {
+  for await (const { track, kind, at, size, isKey } of findPackets(
+    new FileBytes(handle, media.to),
+    media,
+    likes,
+  )) {
     const one = tracks[track];
     one.offsets.push(at);
     one.sizes.push(size);
     if (isKey) one.keys.push(one.sizes.length);
-    spread.took(track);
+    laid.took(track, kind);
     endsAt = at + size;
     onProgress((endsAt - media.from) / (media.to - media.from));
   }
-  return { tracks, endsAt, apartS: spread.mostS, lastsS: spread.atS };
+  return { tracks, endsAt, laid };
 }
 
 /** Gives the packets of a track their times. @returns why that cannot be done, where it cannot */
@@ -129,7 +139,7 @@ async function timedTrack(
   like: WholeTrack,
   packets: PacketPlaces & { keys: number[] },
   wholeName: string,
-  files: { sound: FileHandle; damaged: FileHandle; from: number },
+  files: { intact: FileHandle; damaged: FileHandle; from: number },
   onProgress: (share: number) => void,
 ): Promise<FoundTrack | string> {
   const { layout } = like;
@@ -137,19 +147,19 @@ async function timedTrack(
   const duration = evenDuration(like);
   if (duration === null)
     return layout.kind === 'sound'
-      ? `in ${wholeName} its packets last differently long, so that nothing says when each comes`
-      : `in ${wholeName} its pictures come unevenly, or are too few, so that nothing says when each is shown`;
+      ? `in ${wholeName} its packets are not equally long, so nothing says when each one plays`
+      : `in ${wholeName} the frame rate varies, or there are too few pictures, so nothing says when each one is shown`;
   const timeOf = (place: number) => Math.round(place * duration);
   const later =
     layout.kind === 'sound'
       ? []
       : await placesLater(
           layout,
-          { handle: files.sound, track: like, duration },
+          { handle: files.intact, track: like, duration },
           { handle: files.damaged, ...packets },
           (place) => onProgress(place / sizes.length),
         );
-  if (!later) return `the order in which its pictures are shown cannot be found, as tried on ${wholeName}`;
+  if (!later) return `the order in which its pictures are shown cannot be worked out from ${wholeName}`;
   return {
     like,
     sizes,
@@ -168,11 +178,11 @@ function trackName(tracks: WholeTrack[], at: number): string {
   return `${kind === 'sound' ? 'audio' : 'video'} track ${number}`;
 }
 
-/** Says which tracks were told apart by their order alone. */
+/** Says which tracks could be told apart by their order alone. */
 function toldApart(alike: number[], tracks: WholeTrack[], wholeName: string): string[] {
   if (alike.length < 2) return [];
-  const numbers = alike.map((track) => trackName(tracks, track).replace('audio track ', ''));
+  const names = alike.map((track) => trackName(tracks, track));
   return [
-    `Audio tracks ${listed(numbers)} were told apart by their order in ${wholeName} alone. Listen to each before you use it.`,
+    `Tracks that look alike: ${listed(names)}. Only their order in ${wholeName} tells which is which; listen to each before you use it.`,
   ];
 }

@@ -4,8 +4,8 @@ import { listed } from '../../../core/words/figures.ts';
 import { FileBytes } from '../fileBytes.ts';
 import { MediaError } from '../mediaError.ts';
 import { findPackets, type Likes, likesOf } from './findPackets.ts';
+import { Interleaving } from './interleaving.ts';
 import { evenDuration } from './packetTimes.ts';
-import { Spread } from './spread.ts';
 import type { WholeRecording } from './wholeRecording.ts';
 
 /** A packet of a recording that has its index. */
@@ -31,14 +31,14 @@ export function learnLikes(whole: WholeRecording, name: string): Likes[] {
     const numbers = listed(tracks.map((track) => String(track + 1)));
     throw new MediaError(
       'unsupported',
-      `${name} cannot serve: the packets of its tracks ${numbers} are alike, and lie in no order by which one could be told from another.`,
+      `${name} cannot help: its tracks ${numbers} look alike, and their packets follow no order by which Northfen could tell them apart. Choose another whole recording.`,
     );
   });
 }
 
 /**
  * Tries whether the packets of a recording are found again without its index. What is found in another by the same means can be trusted only then.
- * @returns how far its tracks are apart at most (s), while none has ended
+ * @returns how its packets lie, while no track has ended
  * @throws {MediaError} where one is not
  */
 export async function tryOnItself(
@@ -47,11 +47,11 @@ export async function tryOnItself(
   likes: Likes[],
   name: string,
   onProgress: (share: number) => void,
-): Promise<number> {
+): Promise<Interleaving> {
   const left = whole.tracks.map(({ sizes }) => sizes.length);
   const count = left.reduce((sum, one) => sum + one, 0);
   const { from, to } = mediaIn(whole);
-  const spread = new Spread(whole.tracks);
+  const interleaving = new Interleaving(whole.tracks);
   const packets = inFile(whole);
   let place = 0;
   for await (const found of findPackets(
@@ -64,7 +64,8 @@ export async function tryOnItself(
     if (next.done || next.value.track !== found.track) break;
     const { track, at, size } = next.value;
     if (found.at !== at || found.size !== size) break;
-    if (left.every((packetsLeft) => packetsLeft > 0)) spread.took(track);
+    if (left.every((packetsLeft, one) => packetsLeft > 0 || whole.tracks[one].sizes.length === 0))
+      interleaving.took(track, found.kind);
     left[track] -= 1;
     place += 1;
     onProgress((at - from) / (to - from));
@@ -72,9 +73,9 @@ export async function tryOnItself(
   if (place < count || place === 0)
     throw new MediaError(
       'unsupported',
-      `${name} cannot serve: tried on itself, only ${place} of its ${count} packets were found again without its index, so that nothing found in the damaged one could be trusted.`,
+      `${name} cannot help: read without its own index, only ${place} of its ${count} packets were found again, so what is found in the damaged recording could not be trusted. Choose another whole recording.`,
     );
-  return spread.mostS;
+  return interleaving;
 }
 
 /** Where the first packet of a recording begins, and the last one ends. */

@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import { type AacLayout, aacLayoutOf } from '../../../core/unindexed/aacLayout.ts';
 import type { UnitCodec } from '../../../core/unindexed/nalUnit.ts';
 import { boxAt, boxName } from '../boxes.ts';
+import { bytesOf } from '../bytesOf.ts';
 import { FileBytes, HEADS_ALONE } from '../fileBytes.ts';
 import { MediaError } from '../mediaError.ts';
 import { openInput } from '../openInput.ts';
@@ -49,7 +50,10 @@ export async function readWhole(path: string): Promise<WholeRecording> {
   const { type, moov, mediaAt } = await indexOf(path);
   return orDamaged(name, async () => {
     if (boxIn(moov, 'mvex'))
-      throw new MediaError('unsupported', `${name} is in fragments; choose a recording that is not.`);
+      throw new MediaError(
+        'unsupported',
+        `${name} is written in fragments; choose a whole recording that is not.`,
+      );
     const layouts = await layoutsOf(path);
     const tracks = boxesIn(moov)
       .filter((box) => boxName(box) === 'trak')
@@ -67,7 +71,7 @@ export async function orDamaged<Result>(name: string, work: () => Result | Promi
   } catch (error) {
     const isOfDisk = error instanceof Error && 'code' in error && 'syscall' in error;
     if (error instanceof MediaError || isOfDisk) throw error;
-    throw new MediaError('broken', `The index of ${name} is damaged; choose another recording.`);
+    throw new MediaError('broken', `The index of ${name} is damaged; choose another whole recording.`);
   }
 }
 
@@ -91,7 +95,7 @@ async function indexOf(path: string): Promise<{ type: Buffer; moov: Buffer; medi
     if (moov && mediaAt !== null) return { type, moov, mediaAt };
     throw new MediaError(
       'unsupported',
-      `${basename(path)} is no MP4 or MOV with an index. Choose a whole recording of the same program, made with the same settings.`,
+      `${basename(path)} is no MP4 or MOV with an index. Choose a whole recording made by the same program with the same settings.`,
     );
   } finally {
     await handle.close();
@@ -105,8 +109,8 @@ async function layoutsOf(path: string): Promise<Map<number, PacketLayout | strin
     const layouts = new Map<number, PacketLayout | string>();
     for (const track of await input.getTracks()) {
       const { codec } = await codecOf(track);
-      const description = descriptionOf(await configOf(track));
-      layouts.set(track.id, layoutOf(codec, description) ?? codec);
+      const description = (await configOf(track))?.description;
+      layouts.set(track.id, (description && layoutOf(codec, bytesOf(description))) ?? codec);
     }
     return layouts;
   } finally {
@@ -114,19 +118,10 @@ async function layoutsOf(path: string): Promise<Map<number, PacketLayout | strin
   }
 }
 
-function descriptionOf(config: { description?: AllowSharedBufferSource } | null): Uint8Array | null {
-  const description = config?.description;
-  if (!description) return null;
-  return ArrayBuffer.isView(description)
-    ? new Uint8Array(description.buffer, description.byteOffset, description.byteLength)
-    : new Uint8Array(description);
-}
-
 /** Where a decoder's configuration says how many bytes the length of a unit has (ISO/IEC 14496-15). */
 const LENGTH_AT = { avc: 4, hevc: 21 };
 
-function layoutOf(codec: string, description: Uint8Array | null): PacketLayout | null {
-  if (!description) return null;
+function layoutOf(codec: string, description: Uint8Array): PacketLayout | null {
   if (codec === 'aac') {
     const layout = aacLayoutOf(description);
     return layout && { kind: 'sound', ...layout };
@@ -142,7 +137,7 @@ function trackOf(trak: Buffer, layouts: Map<number, PacketLayout | string>, name
   if (layout === undefined || typeof layout === 'string')
     throw new MediaError(
       'unsupported',
-      `Track ${number} of ${name} holds ${layout ? `“${layout}”` : 'neither sound nor picture'}: where its packets end cannot be found without an index. That can be done for H.264, HEVC and AAC.`,
+      `Track ${number} of ${name} holds ${layout ? `“${layout}”` : 'neither sound nor picture'}: without an index, Northfen finds where packets end in H.264, HEVC and AAC only.`,
     );
   const media = boxIn(trak, 'mdia', 'mdhd') ?? Buffer.alloc(0);
   const timescale = media.readUInt32BE(media[8] === 1 ? 28 : 20);

@@ -71,8 +71,10 @@ function Repair({ check, onMake }: { check: Check; onMake: (order: DeliveryOrder
       <span className="text-soft">
         if the recording program crashed: everything that can still be read goes into a new file.
         {isUnread &&
-          ' If it has lost its index, choose a whole recording of the same program and settings: going by that one, Northfen finds where sound and picture lie.'}
-        {isUnread && whole.length === 0 && ' There is none in the list; add one first.'}
+          ' If its index is missing, choose a whole recording made by the same program with the same settings: from that one Northfen learns where sound and picture lie.'}
+        {isUnread &&
+          whole.length === 0 &&
+          ' The list has no other MP4 or MOV that can be read; add one first.'}
       </span>
     </div>
   );
