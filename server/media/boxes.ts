@@ -22,7 +22,41 @@ export async function boxAt(bytes: FileBytes, at: number): Promise<Box | null> {
   return length >= BOX_HEAD_BYTES ? { name: boxName(head), at, length } : null;
 }
 
+/** How many bytes the head of a box has, of which at least the first eight are there. */
+export function headBytes(box: Buffer): number {
+  return box.readUInt32BE(0) === 1 ? LONG_HEAD_BYTES : BOX_HEAD_BYTES;
+}
+
 /** The name of a box, of which at least the head is there. */
 export function boxName(box: Buffer): string {
   return box.toString('latin1', 4, BOX_HEAD_BYTES);
+}
+
+/** The boxes in a box (ISO/IEC 14496-12), each with its head. @throws {RangeError} where they do not fit into it */
+export function boxesIn(box: Buffer): Buffer[] {
+  const boxes: Buffer[] = [];
+  for (let at = BOX_HEAD_BYTES; at + BOX_HEAD_BYTES <= box.length; ) {
+    const length = box.readUInt32BE(at);
+    if (length < BOX_HEAD_BYTES || at + length > box.length) throw new RangeError('a box does not fit');
+    boxes.push(box.subarray(at, at + length));
+    at += length;
+  }
+  return boxes;
+}
+
+/** The box that is reached by names, one in another; null where there is none. */
+export function boxIn(box: Buffer, ...names: string[]): Buffer | null {
+  const [name, ...others] = names;
+  if (name === undefined) return box;
+  const found = boxesIn(box).find((one) => boxName(one) === name);
+  return found ? boxIn(found, ...others) : null;
+}
+
+/** A box of that name which holds these parts. */
+export function boxOf(name: string, ...parts: Uint8Array[]): Buffer {
+  const head = Buffer.alloc(BOX_HEAD_BYTES);
+  head.write(name, 4, 'latin1');
+  const box = Buffer.concat([head, ...parts]);
+  box.writeUInt32BE(box.length, 0);
+  return box;
 }

@@ -1,5 +1,5 @@
 import { type FileHandle, open } from 'node:fs/promises';
-import { BOX_HEAD_BYTES, type Box, boxAt, boxName } from './boxes.ts';
+import { type Box, boxAt, boxesIn, boxName, boxOf } from './boxes.ts';
 import { orDiskFull } from './diskFile.ts';
 import { FileBytes, HEADS_ALONE } from './fileBytes.ts';
 
@@ -82,16 +82,12 @@ function withOffsets(box: Buffer, by: number, isWide: boolean): Buffer | null {
   }
   if (!ON_THE_WAY.has(name)) return box;
   const parts: Buffer[] = [];
-  for (let at = BOX_HEAD_BYTES; at < box.length; ) {
-    const length = box.readUInt32BE(at);
-    const part = withOffsets(box.subarray(at, at + length), by, isWide);
+  for (const one of boxesIn(box)) {
+    const part = withOffsets(one, by, isWide);
     if (!part) return null;
     parts.push(part);
-    at += length;
   }
-  const whole = Buffer.concat([box.subarray(0, BOX_HEAD_BYTES), ...parts]);
-  whole.writeUInt32BE(whole.length, 0);
-  return whole;
+  return boxOf(name, ...parts);
 }
 
 function added(table: Buffer, by: number): Buffer | null {

@@ -1,5 +1,5 @@
 import type { FileHandle } from 'node:fs/promises';
-import { BOX_HEAD_BYTES, boxAt, boxName } from '../boxes.ts';
+import { BOX_HEAD_BYTES, boxAt, boxName, headBytes } from '../boxes.ts';
 import { FileBytes, HEADS_ALONE } from '../fileBytes.ts';
 import { MediaError } from '../mediaError.ts';
 
@@ -22,7 +22,7 @@ export async function mediaOf(
     const head = await bytes.at(at, BOX_HEAD_BYTES);
     const box = await boxAt(bytes, at);
     if (head.length === BOX_HEAD_BYTES && boxName(head) === 'mdat') {
-      const from = at + (head.readUInt32BE(0) === 1 ? 16 : 8) + leadBytes;
+      const from = at + headBytes(head) + leadBytes;
       const end = at + (box?.length ?? 0);
       const isEnd = end > from && end < size && BEHIND.includes(boxName(await bytes.at(end, BOX_HEAD_BYTES)));
       return { from, to: isEnd ? end : size };

@@ -1,5 +1,5 @@
-import { boxName } from '../boxes.ts';
-import { boxesIn, boxIn, boxOf, entriesOf, tableOf } from './boxTree.ts';
+import { boxesIn, boxIn, boxName, boxOf } from '../boxes.ts';
+import { entriesOf, tableOf } from './tables.ts';
 import type { WholeRecording, WholeTrack } from './wholeRecording.ts';
 
 /** What was found of a track, in the order of decoding. */

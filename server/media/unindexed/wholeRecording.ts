@@ -2,13 +2,13 @@ import { open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { type AacLayout, aacLayoutOf } from '../../../core/unindexed/aacLayout.ts';
 import type { UnitCodec } from '../../../core/unindexed/nalUnit.ts';
-import { boxAt, boxName } from '../boxes.ts';
+import { BOX_HEAD_BYTES, boxAt, boxesIn, boxIn, boxName, headBytes } from '../boxes.ts';
 import { bytesOf } from '../bytesOf.ts';
 import { FileBytes, HEADS_ALONE } from '../fileBytes.ts';
 import { MediaError } from '../mediaError.ts';
 import { openInput } from '../openInput.ts';
 import { codecOf, configOf } from '../trackCodec.ts';
-import { boxesIn, boxIn, entriesOf } from './boxTree.ts';
+import { entriesOf } from './tables.ts';
 
 /** How the packets of a track end: by what they hold. */
 export type PacketLayout =
@@ -88,8 +88,7 @@ async function indexOf(path: string): Promise<{ type: Buffer; moov: Buffer; medi
       if (box.name === 'moov' && box.length <= MOST_INDEX_BYTES)
         moov = (await handle.read(Buffer.alloc(box.length), 0, box.length, at)).buffer;
       if (box.name === 'ftyp') type = Buffer.from(await bytes.at(at, box.length));
-      const isLong = (await bytes.at(at, 4)).readUInt32BE(0) === 1;
-      if (box.name === 'mdat') mediaAt ??= at + (isLong ? 16 : 8);
+      if (box.name === 'mdat') mediaAt ??= at + headBytes(await bytes.at(at, BOX_HEAD_BYTES));
       at += box.length;
     }
     if (moov && mediaAt !== null) return { type, moov, mediaAt };
