@@ -1,6 +1,6 @@
 import { basename, resolve } from 'node:path';
 import { leftOutLine } from '../core/deliver/leftOut.ts';
-import { repairWords } from '../core/deliver/repair.ts';
+import { repairLines } from '../core/deliver/repair.ts';
 import { printJson, printLines } from './print.ts';
 import { working } from './runner.ts';
 
@@ -16,10 +16,5 @@ export async function repair(
     runner.run('repair', task, running),
   );
   if (options.json) printJson({ out, ...repaired });
-  else
-    printLines([
-      ...repaired.tracks.map((track, at) => `${at + 1}  ${repairWords(track)}`),
-      ...repaired.left.map(leftOutLine),
-      ...repaired.notes,
-    ]);
+  else printLines([...repairLines(repaired.tracks), ...repaired.left.map(leftOutLine), ...repaired.notes]);
 }

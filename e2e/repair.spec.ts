@@ -33,6 +33,6 @@ test('a recording whose program crashed before it wrote the index is repaired by
   await expect(made).toContainText('with the help of a whole recording made by the same program');
   await repair.getByLabel('Whole recording to go by').selectOption({ label: 'trial.mp4' });
   await repair.getByRole('button', { name: 'Repair it' }).click();
-  await expect(made.getByText(/^audio .*\(aac\): 0:\d\d saved/)).toHaveCount(3, { timeout: 60_000 });
+  await expect(made.getByText(/^audio track \d .*\(aac\): 0:\d\d saved/)).toHaveCount(3, { timeout: 60_000 });
   await expect(made).toContainText('Only their order in trial.mp4 tells which is which');
 });

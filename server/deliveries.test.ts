@@ -178,7 +178,7 @@ describe('what is made of a recording', () => {
     expect(repaired.files.map(({ name }) => name)).toEqual(['evening repaired.mkv']);
     const lines = repaired.result?.kind === 'repair' ? repaired.result.lines : [];
     expect(lines).toHaveLength(4);
-    expect(lines[1]).toContain(`audio “Stream” (pcm-s24): 0:${SECONDS} saved`);
+    expect(lines[1]).toContain(`audio track 1 “Stream” (pcm-s24): 0:${SECONDS} saved`);
   });
 
   test('what is usual, of several recordings in one go', async () => {
@@ -301,7 +301,7 @@ test('a recording that has lost its index is repaired by a whole one of the list
   const { message, result } = await made({ kind: 'repair', like: sound.id }, crashed.id);
   expect(message).toBeNull();
   const lines = result?.kind === 'repair' ? result.lines : [];
-  expect(lines[1]).toMatch(/audio “Stream” \(aac\): 0:(08|09|10) saved/);
+  expect(lines[1]).toMatch(/audio track 1 “Stream” \(aac\): 0:(08|09|10) saved/);
   expect(lines.at(-2)).toMatch(/^Not copied: the last \d+ kB/);
   expect(lines.at(-1)).toContain('Only their order in whole.mp4 tells which is which');
 });

@@ -18,10 +18,18 @@ export interface RepairedTrack {
 const WHOLE_S = 0.2;
 const SHORT_S = 1;
 
-/** Says what was saved of a track, and what was lost. */
-export function repairWords({ kind, codec, name, savedS, promisedS, brokeOff, lost }: RepairedTrack): string {
+/** Says what was saved of each track, and what was lost; tracks are counted among those of their kind. */
+export function repairLines(tracks: RepairedTrack[]): string[] {
+  return tracks.map((track, at) => {
+    const number = tracks.slice(0, at + 1).filter(({ kind }) => kind === track.kind).length;
+    return repairWords(track, number);
+  });
+}
+
+function repairWords(track: RepairedTrack, number: number): string {
+  const { kind, codec, name, savedS, promisedS, brokeOff, lost } = track;
   const withinS = lost.reduce((sum, { fromS, toS }) => sum + toS - fromS, 0);
-  const what = `${kind}${name ? ` “${name}”` : ''} (${codec}): ${clockText(savedS - withinS)} saved`;
+  const what = `${kind} track ${number}${name ? ` “${name}”` : ''} (${codec}): ${clockText(savedS - withinS)} saved`;
   const lostS = promisedS === null ? 0 : promisedS - savedS;
   const atEnd = lostS > WHOLE_S ? `, ${clockText(Math.max(1, lostS))} lost of what it was to have` : '';
   const within = lost

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, test } from '@jest/globals';
-import { repairWords } from '../../core/deliver/repair.ts';
+import { repairLines } from '../../core/deliver/repair.ts';
 import { remux } from '../deliver/remux.ts';
 import { readSound, testFolder } from '../testing.ts';
 import { repairRecording } from './repairRecording.ts';
@@ -66,7 +66,7 @@ describe.each(MATROSKA)('%s', (name, how) => {
       expect(fromS).toBeGreaterThan(11);
       expect(toS - fromS).toBeGreaterThan(0.5);
       expect(tracks[0].savedS).toBeCloseTo(SECONDS, 0);
-      expect(repairWords(tracks[0])).toMatch(
+      expect(repairLines(tracks)[0]).toMatch(
         /nothing is left from 0:1\d to 0:\d\d|less than a second is lost near/,
       );
       const saved = await readSound(file(`fixed-${name}.mkv`));
@@ -90,7 +90,7 @@ test('Ogg that lost its middle is told as damaged, and repair says what is lost'
   await expect(readSound(file('opus.ogg'))).rejects.toThrow(/cannot be decoded beyond 1\d\.\d s/);
   await expect(remux(file('opus.ogg'), file('ogg.mkv'))).rejects.toThrow(/damaged near 1\d\.\d s/);
   const { tracks } = await repairRecording(file('opus.ogg'), file('ogg.mkv'));
-  expect(repairWords(tracks[0])).toMatch(
+  expect(repairLines(tracks)[0]).toMatch(
     /0:1\d saved, 0:\d\d lost of what it was to have.*the rest cannot be read$/,
   );
 });
@@ -104,5 +104,5 @@ test('raw AAC that lost its middle is told as damaged, and whole or cut AAC is n
   recorded('raw.aac', ['-c:a', 'aac'], { from: 0.5, share: 0.2 });
   await expect(remux(file('raw.aac'), file('lost.mkv'))).rejects.toThrow(/damaged near \d+\.\d s/);
   const { tracks } = await repairRecording(file('raw.aac'), file('lost.mkv'));
-  expect(repairWords(tracks[0])).toMatch(/the rest cannot be read$/);
+  expect(repairLines(tracks)[0]).toMatch(/the rest cannot be read$/);
 });

@@ -1,7 +1,7 @@
 import { stat } from 'node:fs/promises';
 import { basename, join as pathIn } from 'node:path';
 import { leftOutLine } from '../../../core/deliver/leftOut.ts';
-import { repairWords } from '../../../core/deliver/repair.ts';
+import { repairLines } from '../../../core/deliver/repair.ts';
 import { titleOf } from '../../../core/deliver/usual.ts';
 import { needRoom } from '../../deliver/needRoom.ts';
 import { fileName } from '../../fileName.ts';
@@ -47,6 +47,6 @@ export async function makeRepair(
       if (error instanceof MediaError) error.message = named(error.message);
       throw error;
     });
-  const lines = [...tracks.map(repairWords), ...left.map(named).map(leftOutLine), ...notes.map(named)];
+  const lines = [...repairLines(tracks), ...left.map(named).map(leftOutLine), ...notes.map(named)];
   return { result: { kind: 'repair', file, lines }, message: null };
 }

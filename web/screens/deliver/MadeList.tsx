@@ -121,11 +121,11 @@ function titleOf({ order, result }: Delivery): string {
     case 'marks':
       return 'Looking for moments';
     case 'join':
-      return 'Joined with other recordings';
+      return result ? 'Joined with other recordings' : 'Joining with other recordings';
     case 'rewrap':
       return `Copy as ${order.container.toUpperCase()}`;
     case 'repair':
-      return 'Repaired';
+      return result ? 'Repaired' : 'Repair';
     default: {
       const videos = order.upload?.pieces.length ?? 0;
       const video = videos === 0 ? [] : [videos === 1 ? 'Video' : `${videos} videos`];
